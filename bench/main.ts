@@ -1,0 +1,103 @@
+import { compileStrategy, prepareRun, Scratch, simulate } from "#core/engine";
+import { wholeMetrics } from "#core/metrics";
+import { computeTrials, layGrid } from "#core/optimize";
+import { runMarkets, soleMember } from "#core/runs";
+import { cpus } from "node:os";
+import Piscina from "piscina";
+import { fileURLToPath } from "node:url";
+import { benchBars, DAILY, MINUTES } from "./data";
+import { handLoop } from "./hand";
+import { benchSettings, benchStrategy } from "./strategy";
+
+/** Seconds that one call takes: the best of several, each long enough to measure. */
+function seconds(work: () => void, least = 0.5): number {
+  work();
+  let best = Infinity;
+  for (let round = 0; round < 5; round++) {
+    let count = 0;
+    const start = performance.now();
+    do {
+      work();
+      count++;
+    } while (performance.now() - start < (least * 1000) / 5);
+    best = Math.min(best, (performance.now() - start) / 1000 / count);
+  }
+  return best;
+}
+
+const line = (name: string, unit: string, ours: number, hand: number) =>
+  console.log(JSON.stringify({ name, unit, ours: Math.round(ours), hand: Math.round(hand), ratio: Number((ours / hand).toFixed(3)) }));
+
+function engine(name: string, bars: ReturnType<typeof benchBars>, timeframe: string): void {
+  const strategy = benchStrategy(timeframe);
+  const settings = benchSettings(timeframe);
+  const compiled = compileStrategy(strategy).value!;
+  const scratch = new Scratch();
+  const equity = new Float64Array(bars.length);
+  const hand = seconds(() => handLoop(bars.open, bars.high, bars.low, bars.close, equity, 20, 100, 14, 3, 10, 0.01));
+  const ours = seconds(() => {
+    const run = prepareRun([soleMember(compiled, settings)], settings, runMarkets(settings, [bars], compiled.timeframe)).value!;
+    simulate(run, { scratch });
+  });
+  line(name, "bars per second, columns and equity included", bars.length / ours, bars.length / hand);
+}
+
+async function optimization(name: string): Promise<void> {
+  const bars = benchBars(5000, DAILY.step);
+  const equity = new Float64Array(bars.length);
+  const search = {
+    vary: [
+      { name: "fast", from: 5, to: 104, step: 1 },
+      { name: "slow", from: 110, to: 506, step: 4 },
+    ],
+    objective: [{ metric: "profitToDrawdown", want: "more" as const, weight: 1 }],
+    limits: [],
+  };
+  const grid = layGrid(benchStrategy("1d"), search).value!;
+  let at = 0;
+  const hand = seconds(() => {
+    at++;
+    handLoop(bars.open, bars.high, bars.low, bars.close, equity, 5 + (at % 100), 110 + 4 * (at % 100), 14, 3, 10, 0.01);
+  });
+  const pool = new Piscina({
+    filename: fileURLToPath(new URL("./bench-worker.js", import.meta.url)),
+    maxThreads: cpus().length,
+    minThreads: cpus().length,
+  });
+  await Promise.all(cpus().map(() => pool.run({ bars, search, from: 0, to: 20 })));
+  const start = performance.now();
+  const chunk = 250;
+  await Promise.all(Array.from({ length: grid.total / chunk }, (_, i) => pool.run({ bars, search, from: i * chunk, to: (i + 1) * chunk })));
+  const took = (performance.now() - start) / 1000;
+  await pool.destroy();
+  line(name, `trials per second, all figures of each, ${cpus().length} threads against one hand-written loop without figures`, grid.total / took, 1 / hand);
+}
+
+/** One trial after the other in this thread, to see what a trial costs. */
+function singleThread(): void {
+  const bars = benchBars(5000, DAILY.step);
+  const strategy = benchStrategy("1d");
+  const settings = benchSettings("1d");
+  const grid = layGrid(strategy, { vary: [{ name: "fast", from: 5, to: 104, step: 1 }], objective: [], limits: [] }).value!;
+  const run = prepareRun([soleMember(grid.compiled, settings)], settings, runMarkets(settings, [bars], grid.compiled.timeframe)).value!;
+  const equity = new Float64Array(bars.length);
+  const hand = seconds(() => handLoop(bars.open, bars.high, bars.low, bars.close, equity, 20, 100, 14, 3, 10, 0.01));
+  const ours = seconds(() => computeTrials(grid, run, 0, 100)) / 100;
+  line("trial-one-thread", "trials per second, all figures of each", 1 / ours, 1 / hand);
+  const simulation = simulate(run, {});
+  const figures = seconds(() => wholeMetrics(simulation));
+  line("metrics-5k", "sets of figures per second (beside the hand-written loop's runs)", 1 / figures, 1 / hand);
+}
+
+const only = process.argv.includes("--only") ? process.argv[process.argv.indexOf("--only") + 1] : null;
+const measures: Record<string, () => void | Promise<void>> = {
+  "engine-5k": () => engine("engine-5k", benchBars(5000, DAILY.step), DAILY.timeframe),
+  "engine-1m": () => engine("engine-1m", benchBars(1_000_000, MINUTES.step), MINUTES.timeframe),
+  "trial-one-thread": singleThread,
+  "optimization-10k": () => optimization("optimization-10k"),
+};
+if (only !== null && !(only in measures)) {
+  console.error(`there is no measure “${only}”; there are ${Object.keys(measures).join(", ")}`);
+  process.exit(1);
+}
+for (const [name, measure] of Object.entries(measures)) if (only === null || only === name) await measure();

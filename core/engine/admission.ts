@@ -1,0 +1,107 @@
+import type { MarketSpec } from "#core/bars";
+import type { EventKind } from "#core/documents";
+import type { Leg } from "./leg";
+import type { AccountRules } from "./prepare";
+import type { TradeLog } from "./trade-log";
+
+/** What became of an entry signal: the units of the order, or the event that names why there is none. */
+export type Admission = { units: number; reducedFrom: number | null } | { refused: EventKind; detail: string };
+
+/** Units go down to a multiple of the step, after adding 1e-9 of a step. */
+const stepped = (units: number, step: number): number => Math.floor(units / step + 1e-9) * step;
+
+const tooFew = (units: number, spec: MarketSpec): boolean => units < spec.minUnits - 1e-9 * spec.unitStep;
+
+/**
+ * Checks an entry signal of a leg at its close: room, price, distance, size, margin, in this order.
+ * `equity` is the account's at this close, open positions marked.
+ */
+export function admit(leg: Leg, side: 1 | -1, legs: readonly Leg[], log: TradeLog, account: AccountRules, equity: number): Admission {
+  const { member, plan, market } = leg;
+  const { spec } = market;
+  const row = leg.row;
+  const price = market.bars.close[row];
+  const atClose = side === 1 ? member.compiled.long!.enterAtClose : member.compiled.short!.enterAtClose;
+
+  if (member.marketLimit !== null) {
+    let held = 1;
+    for (const other of legs) if (other !== leg && other.member === member && (other.pending !== null || (other.side !== 0 && !other.leaves(atClose)))) held++;
+    if (held > member.marketLimit) return { refused: "marketLimit", detail: `no room: ${member.marketLimit} markets are held already` };
+  }
+
+  const mode = leg.sizingMode;
+  if (price <= leg.epsilon && mode !== "units" && mode !== "riskPercent") return { refused: "badPrice", detail: `${mode} needs a price above 0; it is ${price}` };
+
+  const stopDistance = plan.stop === null ? NaN : plan.stop.unit === "percent" ? (Math.abs(price) * plan.stop.value) / 100 : plan.stop.value * (plan.stop.scale?.[row] ?? 1);
+  if (plan.stop !== null && Number.isNaN(stopDistance)) return { refused: "noDistance", detail: "the stop's distance does not exist yet" };
+  if (plan.target !== null && plan.target.scale !== null && Number.isNaN(plan.target.scale[row])) return { refused: "noDistance", detail: "the target's distance does not exist yet" };
+  if (mode === "riskPercent" && stopDistance <= leg.epsilon) return { refused: "noDistance", detail: "the stop's distance is 0" };
+  const range = plan.sizingAtr === null ? NaN : plan.sizingAtr[row];
+  if (mode === "atrPercent" && !(range > leg.epsilon)) return { refused: "noDistance", detail: "the atr does not exist yet or is 0" };
+
+  const base = (member.compiled.strategy.sizing.base === "initial" ? account.capital : equity) * member.weight;
+  const value = plan.sizingValue;
+  let raw: number;
+  switch (mode) {
+    case "units":
+      raw = value * member.weight;
+      break;
+    case "cash":
+      raw = (value * member.weight) / (price * spec.pointValue);
+      break;
+    case "equityPercent":
+      raw = (base * value) / 100 / (price * spec.pointValue);
+      break;
+    case "riskPercent":
+      raw = (base * value) / 100 / (stopDistance * spec.pointValue);
+      break;
+    case "atrPercent":
+      raw = (base * value) / 100 / (range * spec.pointValue);
+      break;
+    case "equalShare":
+      raw = base / member.marketLimit! / (price * spec.pointValue);
+      break;
+  }
+  const units = stepped(raw, spec.unitStep);
+  if (tooFew(units, spec)) return { refused: "tooSmall", detail: `${raw.toFixed(4)} units come to less than ${spec.minUnits}` };
+
+  let others = 0;
+  let own = 0;
+  let opposite = 0;
+  for (const other of legs) {
+    const [long, short] = sideMargins(other, log, account.leverage, atClose);
+    if (other === leg) [own, opposite] = side === 1 ? [long, short] : [short, long];
+    else others += Math.max(long, short);
+  }
+  const perUnit = leg.margin(1, price, account.leverage);
+  const free = equity + 1e-9 * Math.abs(equity) - others;
+  const before = Math.max(own, opposite);
+  const after = Math.max(own + units * perUnit, opposite);
+  if (after <= free || after <= before * (1 + 1e-9)) return { units, reducedFrom: null };
+  const shortfall = `${Math.round(others + after)} of margin would be in use with an equity of ${Math.round(equity)}`;
+  if (account.skipOnLackOfMargin) return { refused: "noMargin", detail: shortfall };
+  const fits = Math.max(opposite <= free ? (free - own) / perUnit : 0, (before - own) / perUnit, 0);
+  const reduced = stepped(fits, spec.unitStep);
+  if (tooFew(reduced, spec)) return { refused: "noMargin", detail: shortfall };
+  return { units: reduced, reducedFrom: units };
+}
+
+/**
+ * Margin of a leg's long and short side: open positions at the last close, pending entries at their price. What leaves before an entry formed now fills does not count.
+ */
+function sideMargins(leg: Leg, log: TradeLog, leverage: number, atClose: boolean): [long: number, short: number] {
+  let long = 0;
+  let short = 0;
+  if (leg.side !== 0 && !leg.leaves(atClose)) {
+    let held = 0;
+    for (const trade of leg.open) held += leg.margin(log.units[trade], leg.lastClose, leverage);
+    if (leg.side === 1) long = held;
+    else short = held;
+  }
+  if (leg.pending !== null) {
+    const waiting = leg.margin(leg.pending.units, leg.pending.price, leverage);
+    if (leg.pending.side === 1) long += waiting;
+    else short += waiting;
+  }
+  return [long, short];
+}

@@ -1,0 +1,5 @@
+export * from "./compile";
+export * from "./prepare";
+export * from "./trade-log";
+export * from "./simulate";
+export type { Leg } from "./leg";

@@ -1,0 +1,210 @@
+import { MarketCalendar, parseDate, resample, sessionDates, weekdayOf, type Bars, type MarketSpec, type Timeframe } from "#core/bars";
+import type { Costs, DocumentProblem, Settings } from "#core/documents";
+import { ColumnStore, type Formula, type ParameterValues } from "#core/rules";
+import { atr } from "#core/indicators";
+import { figureValue, type Compiled, type CompiledDistance } from "./compile";
+
+/** A market as the engine sees it: specification, bars of the strategy's timeframe, session dates, shared columns. */
+export interface RunMarket {
+  spec: MarketSpec;
+  bars: Bars;
+  dates: Float64Array;
+  calendar: MarketCalendar;
+  store: ColumnStore;
+  /** whether any bar lies on a Saturday or Sunday */
+  weekends: boolean;
+}
+
+/** One member of an account: a strategy on some of the markets, with its share of the account. A run has one, with weight 1. */
+export interface RunMember {
+  name: string | null;
+  compiled: Compiled;
+  /** indices into the run's markets */
+  markets: number[];
+  weight: number;
+  marketLimit: number | null;
+}
+
+/** The run's clock: the union of the bar times of the traded markets within the dates, and each market's row at each time (−1: none). */
+export interface Clock {
+  times: Float64Array;
+  dates: Float64Array;
+  /** per market, or null where there is one market whose rows follow from `firstRow` */
+  rows: (Int32Array | null)[];
+  firstRow: number;
+}
+
+export interface AccountRules {
+  capital: number;
+  leverage: number;
+  skipOnLackOfMargin: boolean;
+  costs: Costs;
+  optimistic: boolean;
+  haltBelow: number;
+  closeAtEnd: boolean;
+}
+
+export interface PreparedRun {
+  markets: RunMarket[];
+  members: RunMember[];
+  clock: Clock;
+  account: AccountRules;
+  settings: Settings;
+}
+
+/**
+ * Bars and calendar of one market in the strategy's timeframe, ready to be shared by runs and trials; finer bars are
+ * resampled. Throws where `resampleFault` has something to say.
+ */
+export function runMarket(spec: MarketSpec, given: Bars, own: Timeframe, timeframe: Timeframe, columnBytes?: number): RunMarket {
+  const calendar = new MarketCalendar(spec.session);
+  const { bars } = resample(given, own, timeframe, calendar);
+  const dates = sessionDates(bars.time, timeframe, calendar);
+  return { spec, bars, dates, calendar, store: new ColumnStore(bars, columnBytes), weekends: onWeekends(dates) };
+}
+
+function onWeekends(dates: Float64Array): boolean {
+  for (let i = 0; i < dates.length; i++) if ((i === 0 || dates[i] !== dates[i - 1]) && weekdayOf(dates[i]) > 5) return true;
+  return false;
+}
+
+/** Checks that members, settings and bars fit together, and lays the clock. */
+export function prepareRun(members: RunMember[], settings: Settings, markets: RunMarket[]): { value: PreparedRun; problems: [] } | { value: null; problems: DocumentProblem[] } {
+  const problems: DocumentProblem[] = [];
+  for (const member of members) {
+    const { sizing } = member.compiled.strategy;
+    if (sizing.mode === "equalShare" && member.marketLimit === null) problems.push({ path: "marketLimit", message: "equalShare needs a marketLimit to divide the equity by" });
+  }
+  if (problems.length > 0) return { value: null, problems };
+  const traded = [...new Set(members.flatMap((member) => member.markets))];
+  const clock = layClock(traded, markets, settings.from === null ? -Infinity : parseDate(settings.from)!, settings.to === null ? Infinity : parseDate(settings.to)!);
+  if (clock.times.length === 0) {
+    const window = settings.from === null && settings.to === null ? "" : ` from ${settings.from ?? "the start"} to ${settings.to ?? "the end"}`;
+    const held = traded.map((m) => range(markets[m])).join("; ");
+    return { value: null, problems: [{ path: settings.from === null ? "to" : "from", message: `there are no bars${window}: ${held}` }] };
+  }
+  const { costs } = settings;
+  return {
+    value: {
+      markets,
+      members,
+      clock,
+      settings,
+      account: {
+        capital: settings.capital,
+        leverage: settings.leverage,
+        skipOnLackOfMargin: settings.onLackOfMargin === "skip",
+        costs,
+        optimistic: settings.intrabar === "optimistic",
+        haltBelow: (settings.capital * settings.haltBelowPercent) / 100,
+        closeAtEnd: settings.closeAtEnd,
+      },
+    },
+    problems: [],
+  };
+}
+
+function range(market: RunMarket): string {
+  const { bars, spec } = market;
+  if (bars.length === 0) return `${spec.symbol} has none at all`;
+  const day = (time: number) => new Date(time).toISOString().slice(0, 10);
+  return `${spec.symbol} has bars from ${day(bars.time[0])} to ${day(bars.time[bars.length - 1])}`;
+}
+
+function layClock(traded: number[], markets: RunMarket[], from: number, to: number): Clock {
+  const rows: (Int32Array | null)[] = markets.map(() => null);
+  const window = (market: RunMarket): [number, number] => {
+    let first = 0;
+    let last = market.bars.length;
+    while (first < last && market.dates[first] < from) first++;
+    while (last > first && market.dates[last - 1] > to) last--;
+    return [first, last];
+  };
+  if (traded.length === 1) {
+    const market = markets[traded[0]];
+    const [first, last] = window(market);
+    return { times: market.bars.time.subarray(first, last), dates: market.dates.subarray(first, last), rows, firstRow: first };
+  }
+  const spans = traded.map((m) => window(markets[m]));
+  const union = new Set<number>();
+  traded.forEach((m, k) => {
+    for (let i = spans[k][0]; i < spans[k][1]; i++) union.add(markets[m].bars.time[i]);
+  });
+  const times = Float64Array.from(union).sort();
+  const dates = new Float64Array(times.length).fill(NaN);
+  traded.forEach((m, k) => {
+    const own = new Int32Array(times.length).fill(-1);
+    let row = spans[k][0];
+    for (let t = 0; t < times.length; t++) {
+      if (row < spans[k][1] && markets[m].bars.time[row] === times[t]) {
+        own[t] = row;
+        if (Number.isNaN(dates[t])) dates[t] = markets[m].dates[row];
+        row++;
+      }
+    }
+    rows[m] = own;
+  });
+  return { times, dates, rows, firstRow: 0 };
+}
+
+/** Signals of a (member, market) by bar: bit 0 enter long, bit 1 exit long, bit 2 enter short, bit 3 exit short. */
+export const ENTER_LONG = 1;
+export const EXIT_LONG = 2;
+export const ENTER_SHORT = 4;
+export const EXIT_SHORT = 8;
+
+/** What one (member, market) needs in the bar loop, under given parameter values. */
+export interface LegPlan {
+  signals: Uint8Array;
+  stop: DistancePlan | null;
+  target: DistancePlan | null;
+  sizingValue: number;
+  sizingAtr: Float64Array | null;
+  priority: Float64Array | null;
+  maxBarsHeld: number;
+}
+
+export interface DistancePlan {
+  unit: "points" | "percent" | "r";
+  value: number;
+  /** where the distance is value × this column on the signal bar */
+  scale: Float64Array | null;
+}
+
+/** Computes a leg's columns; what other trials already needed is shared. `memory` may hold the signals. Throws a SettingError where a length has no sense. */
+export function planLeg(compiled: Compiled, market: RunMarket, values: ParameterValues, memory?: Uint8Array): LegPlan {
+  const { store, bars, spec } = market;
+  const truths = (formula: Formula | null | undefined) => (formula ? (store.column(formula, values) as Uint8Array) : null);
+  const signals = signalBits(memory ?? new Uint8Array(bars.length), truths(compiled.long?.enter), truths(compiled.long?.exit), truths(compiled.short?.enter), truths(compiled.short?.exit));
+  const range = (period: number) => store.kept(`(atr ${period})`, () => atr(bars, period));
+  const distance = (given: CompiledDistance | null): DistancePlan | null => {
+    if (given === null) return null;
+    const value = figureValue(given.value, values);
+    if (given.unit === "ticks") return { unit: "points", value: value * spec.tick, scale: null };
+    if (given.unit === "atr") return { unit: "points", value, scale: range(figureValue(given.period, values)) };
+    return { unit: given.unit, value, scale: null };
+  };
+  const { sizing } = compiled.strategy;
+  return {
+    signals,
+    stop: distance(compiled.stop),
+    target: distance(compiled.target),
+    sizingValue: sizing.value === undefined ? NaN : figureValue(sizing.value, values),
+    sizingAtr: sizing.mode === "atrPercent" ? range(figureValue(sizing.period ?? 14, values)) : null,
+    priority: compiled.priority === null ? null : (store.column(compiled.priority, values) as Float64Array),
+    maxBarsHeld: compiled.maxBarsHeld === null ? Infinity : figureValue(compiled.maxBarsHeld, values),
+  };
+}
+
+/** Four columns of yes/no as bits of one. */
+function signalBits(out: Uint8Array, enterLong: Uint8Array | null, exitLong: Uint8Array | null, enterShort: Uint8Array | null, exitShort: Uint8Array | null): Uint8Array {
+  const { length } = out;
+  if (exitLong === null && exitShort === null && enterLong !== null && enterShort !== null) {
+    for (let i = 0; i < length; i++) out[i] = enterLong[i] | (enterShort[i] << 2);
+    return out;
+  }
+  const never = new Uint8Array(length);
+  const [a, b, c, d] = [enterLong ?? never, exitLong ?? never, enterShort ?? never, exitShort ?? never];
+  for (let i = 0; i < length; i++) out[i] = a[i] | (b[i] << 1) | (c[i] << 2) | (d[i] << 3);
+  return out;
+}

@@ -1,0 +1,649 @@
+import type { EventKind, OrderRecord, RunEvent } from "#core/documents";
+import type { ParameterValues } from "#core/rules";
+import { admit } from "./admission";
+import { Leg, type PendingEntry } from "./leg";
+import { ENTER_LONG, ENTER_SHORT, EXIT_LONG, EXIT_SHORT, planLeg, type DistancePlan, type PreparedRun } from "./prepare";
+import { END, HALT, MAX_BARS, OPPOSITE, REASONS, RULE, STOP, TARGET, TradeLog, type Scratch } from "./trade-log";
+
+/** What a simulation leaves behind: everything that metrics and results are made of. */
+export interface Simulation {
+  run: PreparedRun;
+  legs: Leg[];
+  log: TradeLog;
+  /** per clock time, after the close */
+  equity: Float64Array;
+  balance: Float64Array;
+  halted: boolean;
+  barsInMarket: number;
+  peakLong: number;
+  peakShort: number;
+  ambiguousBars: number;
+  commissions: number;
+  spreadCost: number;
+  slippageCost: number;
+  financing: number;
+  turnover: number;
+  orders: OrderRecord[];
+  events: RunEvent[];
+  /** own profit per member and clock time, and the largest market's share of the equity; where they were asked for */
+  memberProfit: Float64Array[] | null;
+  concentration: Float64Array | null;
+}
+
+export interface SimulateOptions {
+  /** parameter values per member; each member's own where left out */
+  values?: readonly ParameterValues[];
+  /** keep orders and events (not needed for trials) */
+  record?: boolean;
+  /** keep the members' profit and the concentration over time */
+  members?: boolean;
+  /** memory to use again; what an earlier simulation with it gave is overwritten */
+  scratch?: Scratch;
+}
+
+/** Runs strategies on one account, bar by bar. Pure: the same input gives the same result to the last bit. */
+export function simulate(run: PreparedRun, options: SimulateOptions = {}): Simulation {
+  return new Simulator(run, options).go();
+}
+
+class Simulator {
+  private readonly legs: Leg[] = [];
+  private readonly log: TradeLog;
+  private readonly record: boolean;
+  private readonly orders: OrderRecord[] = [];
+  private readonly events: RunEvent[] = [];
+  private readonly equity: Float64Array;
+  private readonly balances: Float64Array;
+  private readonly memberProfit: Float64Array[] | null;
+  private readonly memberBalance: Float64Array;
+  private readonly concentration: Float64Array | null;
+  private readonly longNotional: Float64Array;
+  private readonly shortNotional: Float64Array;
+  private readonly lastRowOf: Int32Array;
+  private balance: number;
+  /** the only leg, where its quiet bars may be passed over quickly */
+  private readonly lone: Leg | null;
+  private openTrades = 0;
+  private pendings = 0;
+  private t = 0;
+  private halted = false;
+  private barsInMarket = 0;
+  private peakLong = 0;
+  private peakShort = 0;
+  private ambiguousBars = 0;
+  private commissions = 0;
+  private spreadCost = 0;
+  private slippageCost = 0;
+  private financing = 0;
+  private turnover = 0;
+
+  constructor(
+    private readonly run: PreparedRun,
+    options: SimulateOptions,
+  ) {
+    const { members, markets, clock, account } = run;
+    members.forEach((member, m) => {
+      const values = options.values?.[m] ?? member.compiled.values;
+      for (const k of member.markets)
+        this.legs.push(new Leg(this.legs.length, m, k, member, markets[k], planLeg(member.compiled, markets[k], values, options.scratch?.byte(`signals ${this.legs.length}`, markets[k].bars.length)), account.costs));
+    });
+    this.log = options.scratch?.log ?? new TradeLog();
+    this.log.reset();
+    this.record = options.record ?? false;
+    this.balance = account.capital;
+    const { length } = clock.times;
+    this.equity = options.scratch?.float("equity", length) ?? new Float64Array(length);
+    this.balances = options.scratch?.float("balance", length) ?? new Float64Array(length);
+    this.memberProfit = options.members ? members.map(() => new Float64Array(clock.times.length)) : null;
+    this.memberBalance = new Float64Array(members.length);
+    this.concentration = options.members ? new Float64Array(clock.times.length) : null;
+    this.longNotional = new Float64Array(markets.length);
+    this.shortNotional = new Float64Array(markets.length);
+    this.lastRowOf = Int32Array.from(this.legs, (leg) => this.finalRow(leg));
+    const { costs } = account;
+    const alone = this.legs.length === 1 && clock.rows[this.legs[0].marketIndex] === null;
+    this.lone = alone && !options.members && costs.financingLongPercent === 0 && costs.financingShortPercent === 0 ? this.legs[0] : null;
+  }
+
+  go(): Simulation {
+    const length = this.equity.length;
+    for (this.t = 0; this.t < length; this.t++) {
+      if (this.openTrades === 0 && this.pendings === 0 && !this.skipToSignal()) break;
+      if (this.lone !== null && this.openTrades === 1) this.hold(this.lone);
+      if (this.t < length) this.step();
+    }
+    this.finish();
+    const { run, legs, log, halted, barsInMarket, peakLong, peakShort, ambiguousBars, commissions, spreadCost, slippageCost, financing, turnover } = this;
+    return {
+      run,
+      legs,
+      log,
+      equity: this.equity,
+      balance: this.balances,
+      halted,
+      barsInMarket,
+      peakLong,
+      peakShort,
+      ambiguousBars,
+      commissions,
+      spreadCost,
+      slippageCost,
+      financing,
+      turnover,
+      orders: this.orders,
+      events: this.events,
+      memberProfit: this.memberProfit,
+      concentration: this.concentration,
+    };
+  }
+
+  private rowAt(leg: Leg, t: number): number {
+    const rows = this.run.clock.rows[leg.marketIndex];
+    return rows === null ? this.run.clock.firstRow + t : rows[t];
+  }
+
+  private finalRow(leg: Leg): number {
+    for (let t = this.equity.length - 1; t >= 0; t--) {
+      const row = this.rowAt(leg, t);
+      if (row >= 0) return row;
+    }
+    return -1;
+  }
+
+  /** With nothing open and nothing pending, goes on to the next close that can form an entry; the equity stays level. False at the end. */
+  private skipToSignal(): boolean {
+    const { legs, equity, balances, balance, memberProfit, concentration } = this;
+    const length = equity.length;
+    let t = this.t;
+    if (this.halted) t = length;
+    else if (legs.length === 1 && this.run.clock.rows[legs[0].marketIndex] === null) {
+      const { signals } = legs[0].plan;
+      const first = this.run.clock.firstRow;
+      while (t < length && (signals[first + t] & (ENTER_LONG | ENTER_SHORT)) === 0) t++;
+    } else {
+      scan: for (; t < length; t++)
+        for (const leg of legs) {
+          const row = this.rowAt(leg, t);
+          if (row >= 0 && (leg.plan.signals[row] & (ENTER_LONG | ENTER_SHORT)) !== 0) break scan;
+        }
+    }
+    if (t > this.t) {
+      equity.fill(balance, this.t, t);
+      balances.fill(balance, this.t, t);
+      if (memberProfit !== null) memberProfit.forEach((series, m) => series.fill(this.memberBalance[m], this.t, t));
+      if (concentration !== null) concentration.fill(balance > 0 ? 0 : NaN, this.t, t);
+      this.t = t;
+    }
+    return t < length;
+  }
+
+  /**
+   * With one trade open and nothing waiting, goes on to the next bar on which anything can happen: a level in range, a
+   * signal that matters, the last bar held, a halt, the end. Passed bars get their equity; the general step does the rest.
+   */
+  private hold(leg: Leg): void {
+    if (leg.due !== 0 || leg.pending !== null || this.halted) return;
+    const { equity, balances, balance, log } = this;
+    const { high, low, close } = leg.market.bars;
+    const { signals } = leg.plan;
+    const { side, epsilon, pointValue, entriesAtOnce } = leg;
+    const trade = leg.open[0];
+    const shift = side * leg.halfSpread;
+    const stop = log.stop[trade];
+    const target = log.target[trade];
+    const entry = log.entryPrice[trade];
+    const units = log.units[trade];
+    const watched = side === 1 ? EXIT_LONG | ENTER_SHORT | (entriesAtOnce > 1 ? ENTER_LONG : 0) : EXIT_SHORT | ENTER_LONG | (entriesAtOnce > 1 ? ENTER_SHORT : 0);
+    const { haltBelow, closeAtEnd } = this.run.account;
+    const first = this.run.clock.firstRow;
+    const until = Math.min(equity.length - (closeAtEnd ? 1 : 0), log.entryRow[trade] + leg.plan.maxBarsHeld - first);
+    const worst = side === 1 ? low : high;
+    const best = side === 1 ? high : low;
+    const notional = units * pointValue;
+    let largest = 0;
+    let t = this.t;
+    for (; t < until; t++) {
+      const row = first + t;
+      if (side * (worst[row] - shift - stop) <= epsilon || side * (best[row] - shift - target) >= -epsilon || (signals[row] & watched) !== 0) break;
+      const price = close[row];
+      const value = balance + side * (price - entry) * units * pointValue;
+      if (value <= haltBelow) break;
+      equity[t] = value;
+      balances[t] = balance;
+      const exposed = notional * Math.abs(price);
+      if (exposed > largest * value) largest = exposed / value;
+    }
+    if (t === this.t) return;
+    this.barsInMarket += t - this.t;
+    if (side === 1 ? largest > this.peakLong : largest > this.peakShort) {
+      if (side === 1) this.peakLong = largest;
+      else this.peakShort = largest;
+    }
+    leg.lastRow = first + t - 1;
+    leg.lastClose = close[leg.lastRow];
+    this.t = t;
+  }
+
+  private step(): void {
+    const { legs } = this;
+    for (const leg of legs) leg.row = this.rowAt(leg, this.t);
+    if (this.openTrades > 0) for (const leg of legs) if (leg.side !== 0 && leg.row >= 0) this.leaveAtOpen(leg);
+    if (this.pendings > 0) for (const leg of legs) if (leg.pending !== null && leg.row >= 0) this.fill(leg, leg.pending);
+    if (this.openTrades > 0) for (const leg of legs) if (leg.side !== 0 && leg.row >= 0) this.range(leg);
+    this.close();
+  }
+
+  /** Phase 1, leaving: financing, exit orders due at the open, the gap check. */
+  private leaveAtOpen(leg: Leg): void {
+    const { bars, dates } = leg.market;
+    const { row } = leg;
+    const open = bars.open[row];
+    const days = row > 0 ? dates[row] - dates[row - 1] : 0;
+    if (days > 0) this.finance(leg, days);
+    if (leg.due !== 0) {
+      this.closeAll(leg, open, leg.due, false, "filled");
+      return;
+    }
+    const exit = open - leg.side * leg.halfSpread;
+    for (let i = 0; i < leg.open.length; ) {
+      const trade = leg.open[i];
+      const worse = leg.side * (exit - this.log.stop[trade]);
+      const better = leg.side * (exit - this.log.target[trade]);
+      if (worse <= leg.epsilon) this.leave(leg, trade, exit, true, STOP, false);
+      else if (better >= -leg.epsilon) this.leave(leg, trade, exit, false, TARGET, false);
+      else i++;
+    }
+  }
+
+  private finance(leg: Leg, days: number): void {
+    const { costs } = this.run.account;
+    const rate = leg.side === 1 ? costs.financingLongPercent : costs.financingShortPercent;
+    if (rate === 0) return;
+    for (const trade of leg.open) {
+      const cost = (((this.log.units[trade] * Math.abs(leg.market.bars.close[leg.row - 1]) * leg.pointValue * rate) / 100) * days) / 365;
+      this.log.costs[trade] += cost;
+      this.financing += cost;
+      this.pay(leg, cost);
+    }
+  }
+
+  private pay(leg: Leg, cost: number): void {
+    this.balance -= cost;
+    this.memberBalance[leg.memberIndex] -= cost;
+  }
+
+  /** Fills a market entry at this bar's open or close, closing an opposite position at the same price. */
+  private fill(leg: Leg, entry: PendingEntry): void {
+    const { log } = this;
+    const { bars } = leg.market;
+    const { side, units, atClose, signalRow } = entry;
+    const mid = atClose ? bars.close[leg.row] : bars.open[leg.row];
+    if (leg.side === -side) this.closeAll(leg, mid, OPPOSITE, atClose, "cancelled");
+    const base = mid + side * leg.halfSpread;
+    const price = base + side * leg.slip;
+    leg.pending = null;
+    this.pendings--;
+    const stopDistance = distanceAt(leg.plan.stop, price, signalRow, NaN);
+    const targetDistance = distanceAt(leg.plan.target, price, signalRow, stopDistance);
+    const trade = log.add();
+    log.leg[trade] = leg.index;
+    log.side[trade] = side;
+    log.units[trade] = units;
+    log.entryRow[trade] = leg.row;
+    log.entryPrice[trade] = price;
+    log.stop[trade] = price - side * stopDistance;
+    log.target[trade] = price + side * targetDistance;
+    log.stopDistance[trade] = stopDistance;
+    log.exitRow[trade] = -1;
+    log.reason[trade] = 0;
+    log.gross[trade] = 0;
+    log.mae[trade] = 0;
+    log.mfe[trade] = 0;
+    log.entryAtClose[trade] = atClose ? 1 : 0;
+    log.exitAtClose[trade] = 0;
+    log.costs[trade] = 0;
+    this.charge(leg, trade, units, price, true);
+    leg.open.push(trade);
+    leg.side = side;
+    this.openTrades++;
+    if (entry.order !== null) this.end(entry.order, "filled", "");
+    if (this.record && this.overMargin(trade, price))
+      this.event(leg, "overMargin", `the fill at ${price} takes the margin in use above the equity`);
+    const out = base - side * 2 * leg.halfSpread;
+    if (side * (out - log.stop[trade]) <= leg.epsilon) this.leave(leg, trade, out, true, STOP, false);
+    else if (side * (out - log.target[trade]) >= -leg.epsilon) this.leave(leg, trade, out, false, TARGET, false);
+  }
+
+  /** Commission, spread and slippage of one fill at a recorded price. */
+  private charge(leg: Leg, trade: number, units: number, price: number, slipped: boolean): void {
+    const { costs } = this.run.account;
+    const notional = Math.abs(price) * units * leg.pointValue;
+    const commission = Math.max(costs.minimum, costs.perOrder + costs.perUnit * units + (costs.percent / 100) * notional);
+    this.log.costs[trade] += commission;
+    this.commissions += commission;
+    this.pay(leg, commission);
+    this.spreadCost += leg.halfSpread * units * leg.pointValue;
+    if (slipped) this.slippageCost += leg.slip * units * leg.pointValue;
+    this.turnover += notional;
+  }
+
+  /** Whether what is held now ties up more than the equity; the new trade at its own price, the others at their last closes. */
+  private overMargin(trade: number, price: number): boolean {
+    let equity = this.balance;
+    let used = 0;
+    for (const other of this.legs)
+      for (const open of other.open) {
+        if (open !== trade) equity += this.openProfit(other, open);
+        used += other.margin(this.log.units[open], open === trade ? price : other.lastClose, this.run.account.leverage);
+      }
+    return used > equity + 1e-9 * Math.abs(equity);
+  }
+
+  private openProfit(leg: Leg, trade: number): number {
+    return leg.side * (leg.lastClose - this.log.entryPrice[trade]) * this.log.units[trade] * leg.pointValue;
+  }
+
+  /** Phase 2: stop and target against the bar's range, on the side at which the position leaves. */
+  private range(leg: Leg): void {
+    const { log } = this;
+    const { bars } = leg.market;
+    const { row, side, epsilon } = leg;
+    const shift = side * leg.halfSpread;
+    const worst = (side === 1 ? bars.low[row] : bars.high[row]) - shift;
+    const best = (side === 1 ? bars.high[row] : bars.low[row]) - shift;
+    const { optimistic } = this.run.account;
+    let ambiguous = false;
+    for (let i = 0; i < leg.open.length; ) {
+      const trade = leg.open[i];
+      const stopped = side * (worst - log.stop[trade]) <= epsilon;
+      const beyond = side * (best - log.target[trade]);
+      const reached = optimistic ? beyond >= -epsilon : beyond > epsilon;
+      if (stopped && reached) ambiguous = true;
+      if (stopped && !(reached && optimistic)) this.leave(leg, trade, log.stop[trade], true, STOP, false);
+      else if (reached) this.leave(leg, trade, log.target[trade], false, TARGET, false);
+      else i++;
+    }
+    if (ambiguous) this.ambiguousBars++;
+  }
+
+  /** Phase 3. */
+  private close(): void {
+    const { legs, t } = this;
+    for (const leg of legs)
+      if (leg.row >= 0) {
+        leg.lastClose = leg.market.bars.close[leg.row];
+        leg.lastRow = leg.row;
+        if (leg.side !== 0 && leg.plan.maxBarsHeld !== Infinity) this.leaveAfterBars(leg);
+      }
+    let equity = this.marked();
+    if (!this.halted) {
+      if (equity <= this.run.account.haltBelow) this.halt(equity);
+      else {
+        this.decide(equity);
+        if (this.fillAtClose()) equity = this.marked();
+      }
+    }
+    if (this.run.account.closeAtEnd) {
+      let closed = false;
+      for (const leg of legs)
+        if (leg.side !== 0 && leg.row === this.lastRowOf[leg.index]) {
+          this.closeAll(leg, leg.lastClose, END, true, "cancelled");
+          closed = true;
+        }
+      if (closed) equity = this.marked();
+    }
+    this.equity[t] = equity;
+    this.balances[t] = this.balance;
+    if (this.openTrades > 0) {
+      this.barsInMarket++;
+      this.exposure(equity);
+    } else if (this.concentration !== null) this.concentration[t] = equity > 0 ? 0 : NaN;
+    if (this.memberProfit !== null) this.profitOfMembers();
+  }
+
+  private leaveAfterBars(leg: Leg): void {
+    for (let i = 0; i < leg.open.length; ) {
+      const trade = leg.open[i];
+      if (leg.row - this.log.entryRow[trade] >= leg.plan.maxBarsHeld) this.leave(leg, trade, leg.lastClose - leg.side * leg.halfSpread, true, MAX_BARS, true);
+      else i++;
+    }
+  }
+
+  private marked(): number {
+    let equity = this.balance;
+    if (this.openTrades > 0) for (const leg of this.legs) for (let i = 0; i < leg.open.length; i++) equity += this.openProfit(leg, leg.open[i]);
+    return equity;
+  }
+
+  private halt(equity: number): void {
+    this.halted = true;
+    for (const leg of this.legs) {
+      if (leg.pending !== null) {
+        if (leg.pending.order !== null) this.end(leg.pending.order, "cancelled", "the account was halted");
+        this.event(leg, "dropped", "the account was halted");
+        leg.pending = null;
+        this.pendings--;
+      }
+      if (leg.side !== 0) this.formExit(leg, HALT, false);
+    }
+    this.event(this.legs[0], "halt", `equity ${Math.round(equity)} is at or below ${this.run.account.haltBelow}; every position is closed`);
+  }
+
+  /** Rules on data up to this close: first the exit orders of all markets, then the entries. */
+  private decide(equity: number): void {
+    const { legs } = this;
+    let candidates: { leg: Leg; side: 1 | -1; priority: number }[] | null = null;
+    for (const leg of legs) {
+      if (leg.row < 0) continue;
+      const signals = leg.plan.signals[leg.row];
+      if (signals === 0) continue;
+      const both = (signals & (ENTER_LONG | ENTER_SHORT)) === (ENTER_LONG | ENTER_SHORT);
+      const side = both ? 0 : (signals & ENTER_LONG) !== 0 ? 1 : (signals & ENTER_SHORT) !== 0 ? -1 : 0;
+      if (leg.side !== 0 && leg.due === 0) {
+        const entered = this.log.entryRow[leg.open[0]];
+        const looked = entered < leg.row || this.log.entryAtClose[leg.open[0]] === 0;
+        const exits = looked && (signals & (leg.side === 1 ? EXIT_LONG : EXIT_SHORT)) !== 0;
+        if (exits) this.formExit(leg, RULE, (leg.side === 1 ? leg.member.compiled.long : leg.member.compiled.short)!.exitAtClose);
+        else if (side === -leg.side && leg.onOpposite === "close") this.formExit(leg, OPPOSITE, false);
+      }
+      if (both) this.event(leg, "bothSides", "both sides ask to enter at this close; neither does");
+      if (side === 0) continue;
+      if (leg.side === side && (leg.due !== 0 || leg.open.length >= leg.entriesAtOnce)) continue;
+      if (leg.side === -side && leg.onOpposite !== "reverse") continue;
+      (candidates ??= []).push({ leg, side, priority: leg.plan.priority === null ? NaN : leg.plan.priority[leg.row] });
+    }
+    if (candidates === null) return;
+    if (candidates.length > 1) candidates.sort(byPriority);
+    for (const { leg, side } of candidates) this.enter(leg, side, equity);
+  }
+
+  private formExit(leg: Leg, reason: number, atClose: boolean): void {
+    leg.due = reason;
+    leg.dueAtClose = atClose;
+    if (!this.record) return;
+    leg.exitOrders = leg.open.map((trade) => this.order(leg, leg.side as 1 | -1, "exit", this.log.units[trade], REASONS[reason]));
+  }
+
+  private enter(leg: Leg, side: 1 | -1, equity: number): void {
+    const admission = admit(leg, side, this.legs, this.log, this.run.account, equity);
+    if ("refused" in admission) return this.event(leg, admission.refused, admission.detail);
+    const { units, reducedFrom } = admission;
+    if (reducedFrom !== null) this.event(leg, "reduced", `${reducedFrom} units cut to ${units} to fit the margin`);
+    const compiled = (side === 1 ? leg.member.compiled.long : leg.member.compiled.short)!;
+    leg.pending = {
+      side,
+      units,
+      price: leg.lastClose,
+      signalRow: leg.row,
+      atClose: compiled.enterAtClose,
+      order: this.record ? this.order(leg, side, "entry", units, "rule") : null,
+    };
+    this.pendings++;
+  }
+
+  /** Orders for this close fill: exits before entries. Tells whether anything filled. */
+  private fillAtClose(): boolean {
+    let filled = false;
+    if (this.openTrades > 0)
+      for (const leg of this.legs)
+        if (leg.due !== 0 && leg.dueAtClose) {
+          this.closeAll(leg, leg.lastClose, leg.due, true, "filled");
+          filled = true;
+        }
+    if (this.pendings > 0)
+      for (const leg of this.legs)
+        if (leg.pending?.atClose) {
+          this.fill(leg, leg.pending);
+          filled = true;
+        }
+    return filled;
+  }
+
+  /** Closes every trade of a leg at the mid price given, moved by spread and slippage. `fate`: what becomes of waiting exit orders. */
+  private closeAll(leg: Leg, mid: number, reason: number, atClose: boolean, fate: "filled" | "cancelled"): void {
+    for (const order of leg.exitOrders) this.end(order, fate, fate === "filled" ? "" : `closed before by ${REASONS[reason]}`);
+    leg.exitOrders = [];
+    const price = mid - leg.side * leg.halfSpread;
+    while (leg.open.length > 0) this.leave(leg, leg.open[0], price, true, reason, atClose);
+  }
+
+  /** Closes one trade at its own side's price; `slipped` moves the price against it. */
+  private leave(leg: Leg, trade: number, price: number, slipped: boolean, reason: number, atClose: boolean): void {
+    const { log } = this;
+    const side = log.side[trade];
+    const units = log.units[trade];
+    const recorded = slipped ? price - side * leg.slip : price;
+    const gross = side * (recorded - log.entryPrice[trade]) * units * leg.pointValue;
+    log.exitRow[trade] = leg.row;
+    log.exitPrice[trade] = recorded;
+    log.reason[trade] = reason;
+    log.gross[trade] = gross;
+    log.exitAtClose[trade] = atClose ? 1 : 0;
+    this.balance += gross;
+    this.memberBalance[leg.memberIndex] += gross;
+    this.charge(leg, trade, units, recorded, slipped);
+    excursion(leg, log, trade, leg.row);
+    const at = leg.open.indexOf(trade);
+    leg.open.splice(at, 1);
+    this.openTrades--;
+    if (leg.open.length > 0) return;
+    leg.side = 0;
+    leg.due = 0;
+    for (const order of leg.exitOrders) this.end(order, "cancelled", `closed before by ${REASONS[reason]}`);
+    leg.exitOrders = [];
+  }
+
+  /** One market's notional at the close on each side ÷ equity, over all members. */
+  private exposure(equity: number): void {
+    const { longNotional, shortNotional, legs } = this;
+    longNotional.fill(0);
+    shortNotional.fill(0);
+    for (const leg of legs) {
+      if (leg.side === 0) continue;
+      let units = 0;
+      for (let i = 0; i < leg.open.length; i++) units += this.log.units[leg.open[i]];
+      const notional = units * leg.pointValue * Math.abs(leg.lastClose);
+      if (leg.side === 1) longNotional[leg.marketIndex] += notional;
+      else shortNotional[leg.marketIndex] += notional;
+    }
+    let largest = 0;
+    for (let m = 0; m < longNotional.length; m++) {
+      if (longNotional[m] / equity > this.peakLong) this.peakLong = longNotional[m] / equity;
+      if (shortNotional[m] / equity > this.peakShort) this.peakShort = shortNotional[m] / equity;
+      largest = Math.max(largest, Math.abs(longNotional[m] - shortNotional[m]));
+    }
+    if (this.concentration !== null) this.concentration[this.t] = equity > 0 ? largest / equity : NaN;
+  }
+
+  private profitOfMembers(): void {
+    this.memberProfit!.forEach((series, m) => (series[this.t] = this.memberBalance[m]));
+    for (const leg of this.legs) for (const trade of leg.open) this.memberProfit![leg.memberIndex][this.t] += this.openProfit(leg, trade);
+  }
+
+  /** The end of the run: what waits expires, what is open is valued at its last close. */
+  private finish(): void {
+    this.t = this.equity.length - 1;
+    for (const leg of this.legs) {
+      if (leg.pending !== null) {
+        this.event(leg, "expired", "the run ended before the order could fill");
+        if (leg.pending.order !== null) this.end(leg.pending.order, "expired", "the run ended");
+      }
+      for (const order of leg.exitOrders) this.end(order, "expired", "the run ended");
+      for (const trade of leg.open) {
+        this.log.gross[trade] = this.openProfit(leg, trade);
+        excursion(leg, this.log, trade, leg.lastRow);
+      }
+    }
+  }
+
+  private order(leg: Leg, side: 1 | -1, purpose: "entry" | "exit", units: number, why: string): OrderRecord {
+    const record: OrderRecord = {
+      id: this.orders.length + 1,
+      symbol: leg.market.spec.symbol,
+      ...(leg.member.name === null ? {} : { member: leg.member.name }),
+      side: side === 1 ? "long" : "short",
+      purpose,
+      type: "market",
+      price: null,
+      units,
+      placed: this.now(),
+      ended: null,
+      status: "expired",
+      why,
+    };
+    this.orders.push(record);
+    return record;
+  }
+
+  private end(order: OrderRecord, status: OrderRecord["status"], why: string): void {
+    order.status = status;
+    order.ended = this.now();
+    if (why !== "") order.why = why;
+  }
+
+  private event(leg: Leg, kind: EventKind, detail: string): void {
+    if (this.record) this.events.push({ time: this.now(), symbol: leg.market.spec.symbol, kind, detail });
+  }
+
+  private now(): string {
+    return new Date(this.run.clock.times[this.t]).toISOString();
+  }
+}
+
+/** Distance of a level from a recorded entry price; NaN where there is no such level. */
+function distanceAt(plan: DistancePlan | null, price: number, signalRow: number, stopDistance: number): number {
+  if (plan === null) return NaN;
+  if (plan.unit === "percent") return (Math.abs(price) * plan.value) / 100;
+  if (plan.unit === "r") return plan.value * stopDistance;
+  return plan.scale === null ? plan.value : plan.value * plan.scale[signalRow];
+}
+
+/** Highest priority first, missing last; ties stay in the order of members and markets. */
+function byPriority(a: { priority: number }, b: { priority: number }): number {
+  const [x, y] = [Number.isNaN(a.priority) ? -Infinity : a.priority, Number.isNaN(b.priority) ? -Infinity : b.priority];
+  return x === y ? 0 : y > x ? 1 : -1;
+}
+
+/** Worst and best open profit of a trade at mid lows and highs, up to `lastRow`; see the excursions in the documentation. */
+function excursion(leg: Leg, log: TradeLog, trade: number, lastRow: number): void {
+  const { high, low } = leg.market.bars;
+  const side = log.side[trade];
+  const closed = log.reason[trade] !== 0;
+  const first = log.entryRow[trade] + log.entryAtClose[trade];
+  const end = closed && log.exitAtClose[trade] === 0 ? lastRow : lastRow + 1;
+  let top = -Infinity;
+  let bottom = Infinity;
+  for (let i = first; i < end; i++) {
+    if (high[i] > top) top = high[i];
+    if (low[i] < bottom) bottom = low[i];
+  }
+  if (closed) {
+    if (log.exitPrice[trade] > top) top = log.exitPrice[trade];
+    if (log.exitPrice[trade] < bottom) bottom = log.exitPrice[trade];
+  }
+  const money = log.units[trade] * leg.pointValue;
+  const entry = log.entryPrice[trade];
+  const [worst, best] = side === 1 ? [bottom - entry, top - entry] : [entry - top, entry - bottom];
+  log.mae[trade] = Math.min(0, worst * money);
+  log.mfe[trade] = Math.max(0, best * money);
+}

@@ -1,0 +1,88 @@
+/** Exit reasons by code, in the order of the codes. */
+export const REASONS = ["", "rule", "opposite", "stop", "target", "trail", "breakeven", "maxBarsHeld", "time", "weekday", "halt", "end"] as const;
+export const RULE = 1;
+export const OPPOSITE = 2;
+export const STOP = 3;
+export const TARGET = 4;
+export const MAX_BARS = 7;
+export const HALT = 10;
+export const END = 11;
+
+/**
+ * All trades of a run as growing columns; a trade is a row, in the order of the entry fills. It can be reset and used for
+ * the next trial without giving memory back.
+ */
+export class TradeLog {
+  count = 0;
+  private capacity = 256;
+  leg = new Int32Array(this.capacity);
+  /** 1 long, −1 short */
+  side = new Int8Array(this.capacity);
+  units = new Float64Array(this.capacity);
+  /** rows of the market's own bars */
+  entryRow = new Int32Array(this.capacity);
+  exitRow = new Int32Array(this.capacity);
+  entryPrice = new Float64Array(this.capacity);
+  exitPrice = new Float64Array(this.capacity);
+  /** 0 while open, else an index into REASONS */
+  reason = new Uint8Array(this.capacity);
+  /** levels; NaN where there is none */
+  stop = new Float64Array(this.capacity);
+  target = new Float64Array(this.capacity);
+  /** from the recorded entry to the initial stop; NaN without a stop */
+  stopDistance = new Float64Array(this.capacity);
+  gross = new Float64Array(this.capacity);
+  costs = new Float64Array(this.capacity);
+  mae = new Float64Array(this.capacity);
+  mfe = new Float64Array(this.capacity);
+  /** whether the entry, the exit, filled at a bar's close */
+  entryAtClose = new Uint8Array(this.capacity);
+  exitAtClose = new Uint8Array(this.capacity);
+
+  reset(): void {
+    this.count = 0;
+  }
+
+  /** Makes a row and gives its number. Every column of the row is to be set by the caller. */
+  add(): number {
+    if (this.count === this.capacity) this.grow();
+    return this.count++;
+  }
+
+  private grow(): void {
+    this.capacity *= 2;
+    for (const [name, column] of Object.entries(this)) {
+      if (!ArrayBuffer.isView(column)) continue;
+      const Type = column.constructor as new (length: number) => Float64Array;
+      const larger = new Type(this.capacity);
+      larger.set(column as Float64Array);
+      (this as unknown as Record<string, unknown>)[name] = larger;
+    }
+  }
+
+  /** Net of a row: gross less costs. An open trade's gross is its value at the last close. */
+  net(row: number): number {
+    return this.gross[row] - this.costs[row];
+  }
+}
+
+/** Memory that one thread's trials use one after the other: what a simulation hands back is overwritten by the next one. */
+export class Scratch {
+  readonly log = new TradeLog();
+  private readonly floats = new Map<string, Float64Array>();
+  private readonly bytes = new Map<string, Uint8Array>();
+
+  /** A column of floats under a name; its old content is still in it. */
+  float(name: string, length: number): Float64Array {
+    let column = this.floats.get(name);
+    if (column === undefined || column.length !== length) this.floats.set(name, (column = new Float64Array(length)));
+    return column;
+  }
+
+  /** A column of bytes under a name; its old content is still in it. */
+  byte(name: string, length: number): Uint8Array {
+    let column = this.bytes.get(name);
+    if (column === undefined || column.length !== length) this.bytes.set(name, (column = new Uint8Array(length)));
+    return column;
+  }
+}

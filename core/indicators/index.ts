@@ -1,0 +1,4 @@
+export * from "./averages";
+export * from "./windows";
+export * from "./momentum";
+export * from "./ranges";

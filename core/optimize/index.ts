@@ -1,0 +1,3 @@
+export * from "./plan";
+export * from "./values";
+export * from "./trials";

@@ -1,0 +1,279 @@
+import { parseClock, parseTimeframe } from "#core/bars";
+import { constantValue, type Formula, type Kind, type ParameterValues } from "./formula";
+import { isKeyword, parseRule, unknownFunction } from "./parse";
+import { FUNCTIONS, LATER_NAMES, SERIES, type FunctionEntry } from "./registry";
+import { nearest, problemAt, type RuleProblem } from "./problem";
+import type { Syntax } from "./syntax";
+
+export const MAX_COUNT = 100_000;
+
+/** What a formula may refer to. */
+export interface Scope {
+  /** parameters by name */
+  parameters: ReadonlyMap<string, { kind: "whole" | "number" | "yesNo" }>;
+  /** definitions that stand before the formula, checked */
+  definitions: ReadonlyMap<string, Formula>;
+  /** values at which settings are checked (lengths at least 1, and so on) */
+  values: ParameterValues;
+}
+
+export const EMPTY_SCOPE: Scope = { parameters: new Map(), definitions: new Map(), values: {} };
+
+export type Checked = { formula: Formula; problems: [] } | { formula: null; problems: RuleProblem[] };
+
+/** Reads and checks one formula; `wanted` asks for a kind. Gives the formula or everything that is wrong with it, in the order of the text. */
+export function checkRule(text: string, scope: Scope = EMPTY_SCOPE, wanted?: Kind): Checked {
+  const parsed = parseRule(text);
+  if (parsed.tree === null) return { formula: null, problems: parsed.problems };
+  const checker = new Checker(text, scope);
+  const formula = checker.check(parsed.tree);
+  if (formula !== null && wanted !== undefined && formula.kind !== wanted) {
+    checker.report(
+      parsed.tree,
+      wanted === "yesno" ? "This is a number; a rule is a yes/no, such as a comparison." : "This is a yes/no; a number is needed here.",
+    );
+  }
+  if (checker.problems.length > 0 || formula === null) return { formula: null, problems: checker.problems.sort((a, b) => a.from - b.from) };
+  return { formula, problems: [] };
+}
+
+/** Why a parameter or a definition can't have this name, in a sentence, or null where it can. */
+export function nameFault(name: string): string | null {
+  if (!/^[A-Za-z][A-Za-z0-9_]*$/.test(name)) return `“${name}” can't be a name: a letter comes first, then letters, digits and _.`;
+  if (isKeyword(name)) return `“${name}” is a word of the notation; choose another name.`;
+  if (SERIES.has(name)) return `“${name}” is a built-in series; choose another name.`;
+  if (FUNCTIONS.has(name)) return `“${name}” is a function; choose another name.`;
+  if (LATER_NAMES.has(name)) return `“${name}” is a name of the notation; choose another one.`;
+  return null;
+}
+
+class Checker {
+  readonly problems: RuleProblem[] = [];
+  constructor(
+    private readonly text: string,
+    private readonly scope: Scope,
+  ) {}
+
+  report(place: { from: number; to: number }, message: string): null {
+    this.problems.push(problemAt(this.text, place.from, place.to, message));
+    return null;
+  }
+
+  /** The formula of a tree, or null where something in it was reported. */
+  check(node: Syntax): Formula | null {
+    const place = { from: node.from, to: node.to };
+    switch (node.type) {
+      case "number":
+        return { ...place, op: "value", value: node.value, kind: "number", constant: true, fixedKey: String(node.value) };
+      case "clock": {
+        const minutes = parseClock(node.text);
+        if (minutes === null) return this.report(node, `“${node.text}” is not a time of day; times go from 00:00 to 24:00.`);
+        return { ...place, op: "value", value: minutes, kind: "number", constant: true, fixedKey: String(minutes) };
+      }
+      case "string":
+        return this.report(node, "A text in quotes can only name an extra series or a market.");
+      case "name":
+        return this.name(node);
+      case "call":
+        return this.call(node, null, node);
+      case "part":
+        return this.part(node);
+      case "if":
+        return this.choice(node);
+      case "minus": {
+        const x = this.number(node.x);
+        return x && { ...place, op: "minus", x, kind: "number", constant: x.constant, fixedKey: key("-", x) };
+      }
+      case "arithmetic": {
+        const [x, y] = [this.number(node.x), this.number(node.y)];
+        return x && y && { ...place, op: "arithmetic", operator: node.operator, x, y, kind: "number", constant: x.constant && y.constant, fixedKey: key(node.operator, x, y) };
+      }
+      case "compare": {
+        const [x, y] = [this.number(node.x), this.number(node.y)];
+        return x && y && { ...place, op: "compare", operator: node.operator, x, y, kind: "yesno", constant: x.constant && y.constant, fixedKey: key(node.operator, x, y) };
+      }
+      case "fromTo": {
+        const [x, low, high] = [this.number(node.x), this.number(node.low), this.number(node.high)];
+        if (!x || !low || !high) return null;
+        return { ...place, op: "fromTo", x, low, high, kind: "yesno", constant: x.constant && low.constant && high.constant, fixedKey: key("from", x, low, high) };
+      }
+      case "crosses": {
+        const [x, y] = [this.number(node.x), this.number(node.y)];
+        if (!x || !y) return null;
+        if (x.constant && y.constant) return this.report(node, "Two fixed values never cross; one side must be a series.");
+        return { ...place, op: "crosses", direction: node.direction, x, y, kind: "yesno", constant: false, fixedKey: key(`crosses ${node.direction}`, x, y) };
+      }
+      case "moves": {
+        const x = this.number(node.x);
+        return x && { ...place, op: "moves", motion: node.motion, x, kind: "yesno", constant: false, fixedKey: key(node.motion, x) };
+      }
+      case "throughout":
+      case "somewhere": {
+        const x = this.yesno(node.x);
+        const count = this.count(node.count, 1);
+        return x && count && { ...place, op: node.type, x, count, kind: "yesno", constant: false, fixedKey: key(node.type, x, count) };
+      }
+      case "back": {
+        const x = this.check(node.x);
+        const count = this.count(node.count, 0);
+        return x && count && { ...place, op: "back", x, count, kind: x.kind, constant: false, fixedKey: key("back", x, count) };
+      }
+      case "not": {
+        const x = this.yesno(node.x);
+        return x && { ...place, op: "not", x, kind: "yesno", constant: x.constant, fixedKey: key("not", x) };
+      }
+      case "and":
+      case "or": {
+        const [x, y] = [this.yesno(node.x), this.yesno(node.y)];
+        return x && y && { ...place, op: node.type, x, y, kind: "yesno", constant: x.constant && y.constant, fixedKey: key(node.type, x, y) };
+      }
+      case "of":
+        this.check(node.x);
+        return this.report({ from: node.x.to, to: node.to }, "Another market's values (“of”) aren't available in this version of Canyon yet.");
+      case "on": {
+        this.check(node.x);
+        const at = { from: node.timeframeFrom, to: node.to };
+        if (parseTimeframe(node.timeframe) === null)
+          return this.report(at, `“${node.timeframe}” is not a timeframe; write a number and a unit, such as 20m, 1h, 1d, 1w or 1M.`);
+        return this.report(at, "Another timeframe's values (“on”) aren't available in this version of Canyon yet.");
+      }
+    }
+  }
+
+  private number(node: Syntax): Formula | null {
+    const formula = this.check(node);
+    return formula !== null && formula.kind !== "number" ? this.report(node, "This is a yes/no; a number is needed here.") : formula;
+  }
+
+  private yesno(node: Syntax): Formula | null {
+    const formula = this.check(node);
+    return formula !== null && formula.kind !== "yesno"
+      ? this.report(node, "This is a number; a yes/no is needed here, such as a comparison.")
+      : formula;
+  }
+
+  private name(node: Syntax & { type: "name" }): Formula | null {
+    const { name } = node;
+    const place = { from: node.from, to: node.to };
+    const definition = this.scope.definitions.get(name);
+    if (definition !== undefined) return { ...definition, ...place };
+    const parameter = this.scope.parameters.get(name);
+    if (parameter !== undefined)
+      return { ...place, op: "parameter", name, kind: parameter.kind === "yesNo" ? "yesno" : "number", constant: true, fixedKey: null };
+    if (SERIES.has(name)) return { ...place, op: "series", name, kind: "number", constant: false, fixedKey: name };
+    if (FUNCTIONS.has(name)) return this.report(node, `“${name}” is a function; its arguments follow in brackets, as in ${FUNCTIONS.get(name)!.example}.`);
+    if (LATER_NAMES.has(name)) return this.report(node, `“${name}” isn't available in this version of Canyon yet.`);
+    const near = nearest(name, [...this.scope.parameters.keys(), ...this.scope.definitions.keys(), ...SERIES.keys()]);
+    return this.report(node, `The name “${name}” isn't known${near === null ? "." : `; did you mean “${near}”?`}`);
+  }
+
+  private part(node: Syntax & { type: "part" }): Formula | null {
+    const at = { from: node.partFrom, to: node.to };
+    if (node.x.type !== "call") {
+      this.check(node.x);
+      return this.report(at, "Only a function with several results has parts, as in macd().signal.");
+    }
+    const entry = FUNCTIONS.get(node.x.name);
+    if (entry !== undefined && !entry.parts?.includes(node.part)) {
+      const parts = entry.parts?.map((part) => `.${part}`).join(", ");
+      return this.report(at, parts === undefined ? `${entry.name} has no parts.` : `${entry.name} has no part “.${node.part}”; it has ${parts}.`);
+    }
+    return this.call(node.x, node.part, node);
+  }
+
+  private call(node: Syntax & { type: "call" }, part: string | null, place: { from: number; to: number }): Formula | null {
+    const entry = FUNCTIONS.get(node.name);
+    const nameAt = { from: node.from, to: node.nameTo };
+    if (entry === undefined) return this.report(nameAt, unknownFunction(node.name));
+    const args = node.args.map((arg) => this.check(arg));
+    if (args.some((arg) => arg === null)) return null;
+    const given = args as Formula[];
+    const full = entry.inputs.length + entry.settings.length;
+    const leftOut = entry.closeByDefault && (given.length === 0 || (given.length < full && given[0].constant));
+    const inputCount = entry.variadic ? Math.max(given.length, entry.inputs.length) : entry.inputs.length - (leftOut ? 1 : 0);
+    const inputs = given.slice(0, inputCount);
+    const rest = given.slice(inputCount);
+    if (inputs.length < inputCount)
+      return this.report(place, `${entry.name} needs ${entry.inputs.length === 1 ? "a series" : "two values"} here, as in ${entry.example}.`);
+    if (rest.length > entry.settings.length) return this.report(node.args[inputCount + entry.settings.length], `${entry.name} takes no more arguments than ${entry.example}.`);
+    for (const [i, input] of inputs.entries()) if (input.kind !== "number") return this.report(node.args[i], "This is a yes/no; a number is needed here.");
+    const settings: Formula[] = [];
+    for (const [i, setting] of entry.settings.entries()) {
+      if (i < rest.length) {
+        if (!this.setting(rest[i], node.args[inputCount + i], setting, entry)) return null;
+        settings.push(rest[i]);
+      } else if (setting.default !== undefined) {
+        settings.push(value(setting.default, place));
+      } else return this.report(place, `${entry.name} needs ${setting.name === "n" ? "a number of bars" : setting.name}, as in ${entry.example}.`);
+    }
+    if (leftOut) inputs.unshift({ ...place, op: "series", name: "close", kind: "number", constant: false, fixedKey: "close" });
+    const chosen = part ?? entry.defaultPart ?? null;
+    const constant = entry.settings.length === 0 && inputs.length > 0 && inputs.every((input) => input.constant);
+    return {
+      ...place,
+      op: "call",
+      entry,
+      inputs,
+      settings,
+      part: chosen,
+      kind: "number",
+      constant,
+      fixedKey: key(`${entry.name}${chosen === null ? "" : `.${chosen}`}`, ...inputs, ...settings),
+    };
+  }
+
+  private setting(formula: Formula, at: Syntax, setting: FunctionEntry["settings"][number], entry: FunctionEntry): boolean {
+    if (formula.kind !== "number") return this.report(at, "This is a yes/no; a number is needed here.") !== null;
+    if (!formula.constant) return this.report(at, `${setting.name} of ${entry.name} must be made of numbers and parameters; it can't change from bar to bar.`) !== null;
+    const fault = settingFault(constantValue(formula, this.scope.values), setting);
+    return fault === null || this.report(at, fault) !== null;
+  }
+
+  private count(node: Syntax, least: number): Formula | null {
+    const formula = this.number(node);
+    if (formula === null) return null;
+    if (!formula.constant) return this.report(node, "This count must be made of numbers and parameters.");
+    const fault = countFault(constantValue(formula, this.scope.values), least);
+    return fault === null ? formula : this.report(node, fault);
+  }
+
+  private choice(node: Syntax & { type: "if" }): Formula | null {
+    if (node.args.length !== 3) return this.report(node, "if takes a condition and two values, as in if(close > open, high, low).");
+    const [condition, x, y] = [this.yesno(node.args[0]), this.check(node.args[1]), this.check(node.args[2])];
+    if (!condition || !x || !y) return null;
+    if (x.kind !== y.kind) return this.report(node.args[2], `The first choice is a ${word(x.kind)} and this a ${word(y.kind)}; both must be of one kind.`);
+    const constant = condition.constant && x.constant && y.constant;
+    return { from: node.from, to: node.to, op: "if", condition, x, y, kind: x.kind, constant, fixedKey: key("if", condition, x, y) };
+  }
+}
+
+const word = (kind: Kind): string => (kind === "number" ? "number" : "yes/no");
+
+const value = (number: number, place: { from: number; to: number }): Formula => ({
+  from: place.from,
+  to: place.to,
+  op: "value",
+  value: number,
+  kind: "number",
+  constant: true,
+  fixedKey: String(number),
+});
+
+function key(operator: string, ...parts: Formula[]): string | null {
+  if (parts.some((part) => part.fixedKey === null)) return null;
+  return `(${operator} ${parts.map((part) => part.fixedKey).join(" ")})`;
+}
+
+/** What is wrong with a setting's value, or null. */
+export function settingFault(x: number, setting: FunctionEntry["settings"][number]): string | null {
+  if (!Number.isFinite(x)) return `${setting.name} has no value here.`;
+  if (setting.whole && !Number.isInteger(x)) return `${setting.name} must be a whole number; here it is ${x}.`;
+  if (setting.least !== undefined && x < setting.least) return `${setting.name} must be at least ${setting.least}; here it is ${x}.`;
+  if (setting.whole && x > MAX_COUNT) return `${setting.name} may be at most ${MAX_COUNT.toLocaleString("en")}; here it is ${x}.`;
+  return null;
+}
+
+/** What is wrong with the count of `back`, `throughout` or `somewhere in`, or null. */
+export function countFault(x: number, least: number): string | null {
+  return settingFault(x, { name: "A number of bars", whole: true, least });
+}

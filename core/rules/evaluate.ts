@@ -1,0 +1,271 @@
+import type { Bars } from "#core/bars";
+import { countFault, settingFault } from "./check";
+import { constantValue, type Formula, type ParameterValues } from "./formula";
+import { SERIES } from "./registry";
+import type { ArithmeticOperator, CompareOperator } from "./syntax";
+
+/** A formula's values: numbers with NaN for missing, or yes/no as 1 and 0; one value a bar. */
+export type Column = Float64Array | Uint8Array;
+
+/** The text that identifies a formula under given parameter values; equal keys give equal columns on the same bars. */
+export function formulaKey(formula: Formula, values: ParameterValues): string {
+  if (formula.fixedKey !== null) return formula.fixedKey;
+  const of = (f: Formula) => formulaKey(f, values);
+  if (formula.op === "variants") return of(formula.variants[values[formula.name] - 1]);
+  if (formula.constant) return String(constantValue(formula, values));
+  switch (formula.op) {
+    case "call":
+      return `(${formula.entry.name}${formula.part === null ? "" : `.${formula.part}`} ${[...formula.inputs, ...formula.settings].map(of).join(" ")})`;
+    case "minus":
+      return `(- ${of(formula.x)})`;
+    case "not":
+      return `(not ${of(formula.x)})`;
+    case "arithmetic":
+    case "compare":
+      return `(${formula.operator} ${of(formula.x)} ${of(formula.y)})`;
+    case "fromTo":
+      return `(from ${of(formula.x)} ${of(formula.low)} ${of(formula.high)})`;
+    case "crosses":
+      return `(crosses ${formula.direction} ${of(formula.x)} ${of(formula.y)})`;
+    case "moves":
+      return `(${formula.motion} ${of(formula.x)})`;
+    case "throughout":
+    case "somewhere":
+    case "back":
+      return `(${formula.op} ${of(formula.x)} ${of(formula.count)})`;
+    case "and":
+    case "or":
+      return `(${formula.op} ${of(formula.x)} ${of(formula.y)})`;
+    case "if":
+      return `(if ${of(formula.condition)} ${of(formula.x)} ${of(formula.y)})`;
+    default:
+      throw new Error(`${formula.op} has a key of its own`);
+  }
+}
+
+/** A setting that has no sense under the parameter values at hand; its message is a sentence for a trader. */
+export class SettingError extends Error {}
+
+/**
+ * The columns of formulas on one set of bars. Each distinct formula is computed once and kept, so that many trials share
+ * what they have in common; the oldest columns are dropped beyond `capacityBytes`.
+ */
+export class ColumnStore {
+  private readonly columns = new Map<string, Column>();
+  private bytes = 0;
+
+  constructor(
+    readonly bars: Bars,
+    private readonly capacityBytes = 256 * 1024 * 1024,
+  ) {}
+
+  /** The column of a formula. Throws a SettingError where a length comes out wrong under these values. */
+  column(formula: Formula, values: ParameterValues): Column {
+    if (formula.op === "series") return this.kept(formula.fixedKey!, () => SERIES.get(formula.name)!.column(this.bars));
+    const key = formulaKey(formula, values);
+    return this.kept(formula.constant ? `${formula.kind} ${key}` : key, () => this.compute(formula, values));
+  }
+
+  /** A column made outside the notation (a derived signal list, say), kept under the same bound. */
+  kept<T extends Column>(key: string, make: () => T): T {
+    const known = this.columns.get(key);
+    if (known !== undefined) return known as T;
+    const column = make();
+    this.columns.set(key, column);
+    this.bytes += column.byteLength;
+    for (const [oldest, dropped] of this.columns) {
+      if (this.bytes <= this.capacityBytes || oldest === key) break;
+      this.columns.delete(oldest);
+      this.bytes -= dropped.byteLength;
+    }
+    return column;
+  }
+
+  private compute(formula: Formula, values: ParameterValues): Column {
+    const length = this.bars.length;
+    if (formula.op === "variants") return this.column(formula.variants[values[formula.name] - 1], values);
+    if (formula.constant) {
+      const value = constantValue(formula, values);
+      return formula.kind === "number" ? new Float64Array(length).fill(value) : new Uint8Array(length).fill(value);
+    }
+    const numbers = (f: Formula) => this.column(f, values) as Float64Array;
+    const truths = (f: Formula) => this.column(f, values) as Uint8Array;
+    switch (formula.op) {
+      case "call": {
+        const settings = formula.settings.map((f) => constantValue(f, values));
+        settings.forEach((x, i) => {
+          const fault = settingFault(x, formula.entry.settings[i]);
+          if (fault !== null) throw new SettingError(`${formula.entry.name}: ${fault}`);
+        });
+        const result = formula.entry.compute(formula.inputs.map(numbers), settings, this.bars);
+        if (result instanceof Float64Array) return result;
+        for (const [part, column] of Object.entries(result))
+          if (part !== formula.part) this.kept(formulaKey({ ...formula, part, fixedKey: null }, values), () => column);
+        return result[formula.part!];
+      }
+      case "minus":
+        return numbers(formula.x).map((x) => -x);
+      case "arithmetic":
+        return calculated(formula.operator, numbers(formula.x), numbers(formula.y));
+      case "compare":
+        return compared(formula.operator, numbers(formula.x), numbers(formula.y));
+      case "fromTo":
+        return between(numbers(formula.x), numbers(formula.low), numbers(formula.high));
+      case "crosses":
+        return this.crossings(formula, values);
+      case "moves":
+        return moving(numbers(formula.x), formula.motion === "rising" ? 1 : -1);
+      case "throughout":
+        return streak(truths(formula.x), this.count(formula.count, values, 1), true);
+      case "somewhere":
+        return streak(truths(formula.x), this.count(formula.count, values, 1), false);
+      case "back": {
+        const n = Math.min(this.count(formula.count, values, 0), length);
+        const x = this.column(formula.x, values);
+        const out = x instanceof Float64Array ? new Float64Array(length).fill(NaN) : new Uint8Array(length);
+        out.set(x.subarray(0, length - n), n);
+        return out;
+      }
+      case "not":
+        return inverted(truths(formula.x));
+      case "and":
+        return joined(truths(formula.x), truths(formula.y), 2);
+      case "or":
+        return joined(truths(formula.x), truths(formula.y), 1);
+      case "if": {
+        const condition = truths(formula.condition);
+        const [x, y] = [this.column(formula.x, values), this.column(formula.y, values)];
+        const out = formula.kind === "number" ? new Float64Array(length) : new Uint8Array(length);
+        for (let i = 0; i < length; i++) out[i] = condition[i] === 1 ? x[i] : y[i];
+        return out;
+      }
+      default:
+        throw new Error(`${formula.op} is computed elsewhere`);
+    }
+  }
+
+  /** Both directions are found in one pass; the other one is kept for whoever asks, which is most often the exit. */
+  private crossings(formula: Formula & { op: "crosses" }, values: ParameterValues): Uint8Array {
+    const [above, below] = crossings(this.column(formula.x, values) as Float64Array, this.column(formula.y, values) as Float64Array);
+    const other = formula.direction === "above" ? "below" : "above";
+    this.kept(`(crosses ${other} ${formulaKey(formula.x, values)} ${formulaKey(formula.y, values)})`, () => (other === "above" ? above : below));
+    return formula.direction === "above" ? above : below;
+  }
+
+  private count(formula: Formula, values: ParameterValues, least: number): number {
+    const n = constantValue(formula, values);
+    const fault = countFault(n, least);
+    if (fault !== null) throw new SettingError(fault);
+    return n;
+  }
+}
+
+// One loop an operator: a shared loop that calls a function per bar is several times slower.
+
+function between(x: Float64Array, low: Float64Array, high: Float64Array): Uint8Array {
+  const out = new Uint8Array(x.length);
+  for (let i = 0; i < x.length; i++) if (x[i] >= low[i] && x[i] <= high[i]) out[i] = 1;
+  return out;
+}
+
+/** Yes where x moved in the direction of the sign since the bar before. */
+function moving(x: Float64Array, sign: 1 | -1): Uint8Array {
+  const out = new Uint8Array(x.length);
+  for (let i = 1; i < x.length; i++) if (sign * x[i] > sign * x[i - 1]) out[i] = 1;
+  return out;
+}
+
+function inverted(x: Uint8Array): Uint8Array {
+  const out = new Uint8Array(x.length);
+  for (let i = 0; i < x.length; i++) out[i] = 1 - x[i];
+  return out;
+}
+
+/** Yes where at least `need` of two are: 2 is and, 1 is or. */
+function joined(x: Uint8Array, y: Uint8Array, need: 1 | 2): Uint8Array {
+  const out = new Uint8Array(x.length);
+  for (let i = 0; i < x.length; i++) if (x[i] + y[i] >= need) out[i] = 1;
+  return out;
+}
+
+function calculated(operator: ArithmeticOperator, x: Float64Array, y: Float64Array): Float64Array {
+  const out = new Float64Array(x.length);
+  switch (operator) {
+    case "+":
+      for (let i = 0; i < x.length; i++) out[i] = x[i] + y[i];
+      break;
+    case "-":
+      for (let i = 0; i < x.length; i++) out[i] = x[i] - y[i];
+      break;
+    case "*":
+      for (let i = 0; i < x.length; i++) out[i] = x[i] * y[i];
+      break;
+    case "/":
+      for (let i = 0; i < x.length; i++) out[i] = x[i] / y[i];
+      break;
+    case "%":
+      for (let i = 0; i < x.length; i++) out[i] = x[i] % y[i];
+      break;
+  }
+  for (let i = 0; i < out.length; i++) if (out[i] - out[i] !== 0) out[i] = NaN;
+  return out;
+}
+
+function compared(operator: CompareOperator, x: Float64Array, y: Float64Array): Uint8Array {
+  const out = new Uint8Array(x.length);
+  switch (operator) {
+    case "<":
+      for (let i = 0; i < x.length; i++) if (x[i] < y[i]) out[i] = 1;
+      break;
+    case "<=":
+      for (let i = 0; i < x.length; i++) if (x[i] <= y[i]) out[i] = 1;
+      break;
+    case ">":
+      for (let i = 0; i < x.length; i++) if (x[i] > y[i]) out[i] = 1;
+      break;
+    case ">=":
+      for (let i = 0; i < x.length; i++) if (x[i] >= y[i]) out[i] = 1;
+      break;
+    case "=":
+      for (let i = 0; i < x.length; i++) if (x[i] === y[i]) out[i] = 1;
+      break;
+    case "!=":
+      for (let i = 0; i < x.length; i++) if (x[i] < y[i] || x[i] > y[i]) out[i] = 1;
+      break;
+  }
+  return out;
+}
+
+/**
+ * Bars on which x crosses above y, and below: x is above y now and, at the last earlier bar where both exist and differ,
+ * was below; and mirrored.
+ */
+function crossings(x: Float64Array, y: Float64Array): [above: Uint8Array, below: Uint8Array] {
+  const above = new Uint8Array(x.length);
+  const below = new Uint8Array(x.length);
+  let side = 0;
+  for (let i = 0; i < x.length; i++) {
+    const difference = x[i] - y[i];
+    if (difference > 0) {
+      if (side < 0) above[i] = 1;
+      side = 1;
+    } else if (difference < 0) {
+      if (side > 0) below[i] = 1;
+      side = -1;
+    }
+  }
+  return [above, below];
+}
+
+/** Yes where the last n bars are all yes (every) or one of them is (else). */
+function streak(x: Uint8Array, n: number, every: boolean): Uint8Array {
+  const out = new Uint8Array(x.length);
+  let run = 0;
+  let since = n;
+  for (let i = 0; i < x.length; i++) {
+    run = x[i] === 1 ? run + 1 : 0;
+    since = x[i] === 1 ? 0 : since + 1;
+    out[i] = (every ? run >= n : since < n) ? 1 : 0;
+  }
+  return out;
+}

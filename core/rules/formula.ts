@@ -1,0 +1,104 @@
+import type { FunctionEntry } from "./registry";
+import type { ArithmeticOperator, CompareOperator } from "./syntax";
+
+export type Kind = "number" | "yesno";
+
+/** A checked formula. `constant`: it comes down to numbers and parameters. `fixedKey`: its key where no parameter plays a part. */
+export type Formula = { kind: Kind; constant: boolean; fixedKey: string | null; from: number; to: number } & (
+  | { op: "value"; value: number }
+  | { op: "parameter"; name: string }
+  | { op: "series"; name: string }
+  | { op: "call"; entry: FunctionEntry; inputs: Formula[]; settings: Formula[]; part: string | null }
+  | { op: "minus"; x: Formula }
+  | { op: "arithmetic"; operator: ArithmeticOperator; x: Formula; y: Formula }
+  | { op: "compare"; operator: CompareOperator; x: Formula; y: Formula }
+  | { op: "fromTo"; x: Formula; low: Formula; high: Formula }
+  | { op: "crosses"; direction: "above" | "below"; x: Formula; y: Formula }
+  | { op: "moves"; motion: "rising" | "falling"; x: Formula }
+  | { op: "throughout" | "somewhere"; x: Formula; count: Formula }
+  | { op: "not"; x: Formula }
+  | { op: "and" | "or"; x: Formula; y: Formula }
+  | { op: "back"; x: Formula; count: Formula }
+  | { op: "if"; condition: Formula; x: Formula; y: Formula }
+  | { op: "variants"; name: string; variants: Formula[] }
+);
+
+/** Values of parameters by name; yes/no ones as 1 and 0, the chosen variant of a definition as its number from 1. */
+export type ParameterValues = Readonly<Record<string, number>>;
+
+/** The value of a constant formula: a number (yes = 1, no = 0), NaN where it does not exist. */
+export function constantValue(formula: Formula, values: ParameterValues): number {
+  const of = (f: Formula) => constantValue(f, values);
+  const yes = (truth: boolean) => (truth ? 1 : 0);
+  const finite = (x: number) => (Number.isFinite(x) ? x : NaN);
+  switch (formula.op) {
+    case "value":
+      return formula.value;
+    case "parameter":
+      return values[formula.name];
+    case "variants":
+      return of(formula.variants[values[formula.name] - 1]);
+    case "minus":
+      return -of(formula.x);
+    case "arithmetic":
+      return finite(arithmetic(formula.operator, of(formula.x), of(formula.y)));
+    case "compare":
+      return yes(compare(formula.operator, of(formula.x), of(formula.y)));
+    case "fromTo":
+      return yes(of(formula.x) >= of(formula.low) && of(formula.x) <= of(formula.high));
+    case "not":
+      return yes(of(formula.x) === 0);
+    case "and":
+      return yes(of(formula.x) === 1 && of(formula.y) === 1);
+    case "or":
+      return yes(of(formula.x) === 1 || of(formula.y) === 1);
+    case "if":
+      return of(formula.condition) === 1 ? of(formula.x) : of(formula.y);
+    case "call": {
+      const result = formula.entry.compute(
+        formula.inputs.map((input) => Float64Array.of(of(input))),
+        formula.settings.map(of),
+        NO_BARS,
+      );
+      return (result as Float64Array)[0];
+    }
+    default:
+      throw new Error(`${formula.op} is never constant`);
+  }
+}
+
+const none = new Float64Array(0);
+const NO_BARS = { length: 0, time: none, open: none, high: none, low: none, close: none, volume: none };
+
+export function arithmetic(operator: ArithmeticOperator, x: number, y: number): number {
+  switch (operator) {
+    case "+":
+      return x + y;
+    case "-":
+      return x - y;
+    case "*":
+      return x * y;
+    case "/":
+      return x / y;
+    case "%":
+      return x % y;
+  }
+}
+
+/** A comparison with a missing side is no. */
+export function compare(operator: CompareOperator, x: number, y: number): boolean {
+  switch (operator) {
+    case "<":
+      return x < y;
+    case "<=":
+      return x <= y;
+    case ">":
+      return x > y;
+    case ">=":
+      return x >= y;
+    case "=":
+      return x === y;
+    case "!=":
+      return x < y || x > y;
+  }
+}

@@ -1,0 +1,2 @@
+export declare const functionNames: Set<string>;
+export declare const functionName: (name: string) => number;

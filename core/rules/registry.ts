@@ -1,0 +1,234 @@
+import type { Bars } from "#core/bars";
+import * as indicators from "#core/indicators";
+
+/** A setting of a function: a figure made of numbers and parameters. */
+export interface Setting {
+  name: string;
+  whole?: boolean;
+  least?: number;
+  default?: number;
+}
+
+type Column = Float64Array;
+
+/**
+ * One function of the notation. `inputs` are its series arguments in order; the first may be left out where it is
+ * optional and then is close. This one entry serves the checker, the evaluator, the completion and the help page.
+ */
+export interface FunctionEntry {
+  name: string;
+  inputs: string[];
+  /** whether the first input may be left out */
+  closeByDefault: boolean;
+  settings: Setting[];
+  /** inputs that may follow without end (min, max) */
+  variadic?: boolean;
+  parts?: string[];
+  defaultPart?: string;
+  definition: string;
+  example: string;
+  source?: string;
+  /** bars before the first value, beyond those of the inputs */
+  warmup: (settings: number[]) => number;
+  compute: (inputs: Column[], settings: number[], bars: Bars) => Column | Record<string, Column>;
+}
+
+const N: Setting = { name: "n", whole: true, least: 1 };
+const whole = (name: string, value?: number): Setting => ({ name, whole: true, least: 1, default: value });
+
+type Extra = Partial<Omit<FunctionEntry, "name" | "compute">>;
+
+/** A function of one series and a length. */
+function windowed(name: string, definition: string, compute: (x: Column, n: number) => Column, extra: Extra = {}): FunctionEntry {
+  return {
+    name,
+    inputs: ["x"],
+    closeByDefault: true,
+    settings: [N],
+    definition,
+    example: `${name}(close, 20)`,
+    warmup: ([n]) => n - 1,
+    ...extra,
+    compute: ([x], [n]) => compute(x, n),
+  };
+}
+
+/** A function that works value by value; what is not finite is missing. */
+function pointwise(name: string, definition: string, f: (x: number) => number, example: string): FunctionEntry {
+  return {
+    name,
+    inputs: ["x"],
+    closeByDefault: false,
+    settings: [],
+    definition,
+    example,
+    warmup: () => 0,
+    compute: ([x]) => x.map((value) => (Number.isFinite(f(value)) ? f(value) : NaN)),
+  };
+}
+
+function folded(name: "min" | "max", definition: string): FunctionEntry {
+  const pick = Math[name];
+  return {
+    name,
+    inputs: ["x", "y"],
+    variadic: true,
+    closeByDefault: false,
+    settings: [],
+    definition,
+    example: `${name}(open, close)`,
+    warmup: () => 0,
+    compute: (inputs) => inputs[0].map((_, i) => inputs.reduce((best, x) => pick(best, x[i]), inputs[0][i])),
+  };
+}
+
+/** Halves away from zero. */
+const roundAway = (x: number): number => {
+  const down = Math.floor(Math.abs(x));
+  return Math.sign(x) * (Math.abs(x) - down >= 0.5 ? down + 1 : down);
+};
+
+const WILDER = "Wilder 1978, New Concepts in Technical Trading Systems";
+
+const ENTRIES: FunctionEntry[] = [
+  windowed("sma", "Simple moving average: the mean of the last n values.", indicators.sma),
+  windowed("ema", "Exponential moving average with α = 2/(n + 1), begun at the first n values' mean.", indicators.ema),
+  windowed("wilder", "Wilder's smoothing: as ema, with α = 1/n.", indicators.wilder, { source: WILDER }),
+  windowed("wma", "Weighted moving average with weights 1 to n, the newest heaviest.", indicators.wma),
+  windowed("sum", "Sum of the last n values.", indicators.sum, { example: "sum(volume, 5)" }),
+  windowed("highest", "Highest of the last n values, this bar included; the series must be given.", indicators.highest, {
+    closeByDefault: false,
+    example: "highest(high, 20)",
+  }),
+  windowed("lowest", "Lowest of the last n values, this bar included; the series must be given.", indicators.lowest, {
+    closeByDefault: false,
+    example: "lowest(low, 20)",
+  }),
+  windowed("stdev", "Population standard deviation of the last n values.", indicators.stdev),
+  windowed("median", "Median of the last n values.", indicators.median),
+  windowed("zscore", "(x − sma) / stdev of the last n values; missing where the deviation is 0.", (x, n) => {
+    const mean = indicators.sma(x, n);
+    const deviation = indicators.stdev(x, n);
+    return x.map((value, i) => (deviation[i] > 0 ? (value - mean[i]) / deviation[i] : NaN));
+  }),
+  windowed("change", "x minus x n bars back; n is 1 where it is left out.", indicators.change, {
+    settings: [whole("n", 1)],
+    example: "change(close, 5)",
+    warmup: ([n]) => n,
+  }),
+  windowed("roc", "Rate of change in percent over n bars; n is 1 where it is left out.", indicators.roc, {
+    settings: [whole("n", 1)],
+    example: "roc(close, 20)",
+    warmup: ([n]) => n,
+  }),
+  windowed("rsi", "Relative strength index of n changes, from 0 to 100.", indicators.rsi, {
+    example: "rsi(close, 14)",
+    source: WILDER,
+    warmup: ([n]) => n,
+  }),
+  {
+    name: "macd",
+    inputs: ["x"],
+    closeByDefault: true,
+    settings: [whole("fast", 12), whole("slow", 26), whole("signal", 9)],
+    parts: ["line", "signal", "histogram"],
+    defaultPart: "line",
+    definition: "Fast ema minus slow ema (.line), its ema (.signal) and the difference (.histogram).",
+    example: "macd(close, 12, 26, 9).histogram",
+    source: "Appel 1979, The Moving Average Convergence-Divergence Trading Method",
+    warmup: ([fast, slow, signal]) => Math.max(fast, slow) + signal - 2,
+    compute: ([x], [fast, slow, signal]) => indicators.macd(x, fast, slow, signal),
+  },
+  {
+    name: "atr",
+    inputs: [],
+    closeByDefault: false,
+    settings: [N],
+    definition: "Average true range: Wilder's average of the true range over n bars.",
+    example: "atr(14)",
+    source: WILDER,
+    warmup: ([n]) => n - 1,
+    compute: (_inputs, [n], bars) => indicators.atr(bars, n),
+  },
+  {
+    name: "bollinger",
+    inputs: ["x"],
+    closeByDefault: true,
+    settings: [whole("n", 20), { name: "k", default: 2 }],
+    parts: ["middle", "upper", "lower", "width", "percentB"],
+    defaultPart: "middle",
+    definition: "Bollinger bands: sma ± k standard deviations, their relative width, and where x lies between them.",
+    example: "bollinger(close, 20, 2).upper",
+    source: "Bollinger 2001, Bollinger on Bollinger Bands",
+    warmup: ([n]) => n - 1,
+    compute: ([x], [n, k]) => indicators.bollinger(x, n, k),
+  },
+  {
+    name: "donchian",
+    inputs: [],
+    closeByDefault: false,
+    settings: [N],
+    parts: ["upper", "lower", "middle"],
+    defaultPart: "middle",
+    definition: "Donchian channel: highest high and lowest low of the last n bars, this one included, and their middle.",
+    example: "donchian(20).upper",
+    warmup: ([n]) => n - 1,
+    compute: (_inputs, [n], bars) => indicators.donchian(bars, n),
+  },
+  pointwise("abs", "The value without its sign.", Math.abs, "abs(change(close))"),
+  pointwise("sqrt", "Square root; missing below 0.", Math.sqrt, "sqrt(volume)"),
+  pointwise("log", "Natural logarithm; missing at 0 and below.", Math.log, "log(close)"),
+  pointwise("exp", "e to the power of x.", Math.exp, "exp(x)"),
+  pointwise("sign", "1 above 0, −1 below, else 0.", Math.sign, "sign(close - open)"),
+  pointwise("round", "To the nearest whole number, halves away from zero.", roundAway, "round(close)"),
+  pointwise("floor", "The next whole number below.", Math.floor, "floor(close)"),
+  pointwise("ceil", "The next whole number above.", Math.ceil, "ceil(close)"),
+  folded("min", "The smallest of two or more values."),
+  folded("max", "The largest of two or more values."),
+  {
+    name: "power",
+    inputs: ["x", "y"],
+    closeByDefault: false,
+    settings: [],
+    definition: "x to the power of y.",
+    example: "power(close, 2)",
+    warmup: () => 0,
+    compute: ([x, y]) => x.map((value, i) => (Number.isFinite(value ** y[i]) ? value ** y[i] : NaN)),
+  },
+];
+
+/** Every function of the notation that this version knows, by name. */
+export const FUNCTIONS: ReadonlyMap<string, FunctionEntry> = new Map(ENTRIES.map((entry) => [entry.name, entry]));
+
+/** The built-in series: what each is, and how it comes from the bars. */
+export const SERIES: ReadonlyMap<string, { definition: string; column: (bars: Bars) => Column }> = new Map(
+  Object.entries({
+    open: { definition: "The bar's first price.", column: (bars: Bars) => bars.open },
+    high: { definition: "The bar's highest price.", column: (bars: Bars) => bars.high },
+    low: { definition: "The bar's lowest price.", column: (bars: Bars) => bars.low },
+    close: { definition: "The bar's last price.", column: (bars: Bars) => bars.close },
+    volume: { definition: "What was traded during the bar.", column: (bars: Bars) => bars.volume },
+    typical: { definition: "(high + low + close) / 3", column: (bars: Bars) => bars.close.map((c, i) => (bars.high[i] + bars.low[i] + c) / 3) },
+    medianPrice: { definition: "(high + low) / 2", column: (bars: Bars) => bars.high.map((h, i) => (h + bars.low[i]) / 2) },
+    barAverage: {
+      definition: "(open + high + low + close) / 4",
+      column: (bars: Bars) => bars.close.map((c, i) => (bars.open[i] + bars.high[i] + bars.low[i] + c) / 4),
+    },
+    trueRange: { definition: "The larger of high − low and the distance of high or low from the close before.", column: indicators.trueRange },
+    ibs: {
+      definition: "Where the close lies in the bar: (close − low) / (high − low); missing where they are equal.",
+      column: (bars: Bars) => bars.close.map((c, i) => (bars.high[i] > bars.low[i] ? (c - bars.low[i]) / (bars.high[i] - bars.low[i]) : NaN)),
+    },
+  }),
+);
+export const SERIES_NAMES: readonly string[] = [...SERIES.keys()];
+
+/** Names of the notation that a later version computes; they are refused with that reason, and may not be used for anything else. */
+export const LATER_NAMES: ReadonlySet<string> = new Set(
+  (
+    "dema tema hull kama ageOfHighest ageOfLowest highestEver lowestEver percentile percentRank linreg slope correlation beta stochastic " +
+    "williams cci mfi natr keltner adx supertrend psar aroon efficiency choppiness obv ageOf count atLast cumulative series pivot " +
+    "openingHigh openingLow year month monthday weekday endTime date sessionOpen sessionHigh sessionLow sessionBar sessionMinutes " +
+    "previousOpen previousHigh previousLow previousClose gap vwap inLong inShort barsHeld entryPrice openProfit openR"
+  ).split(" "),
+);

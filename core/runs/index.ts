@@ -1,0 +1,2 @@
+export * from "./result";
+export * from "./backtest";

@@ -1,0 +1,57 @@
+import { ENGINE_VERSION, type RunResult, type Trade } from "#core/documents";
+import { REASONS, type Simulation } from "#core/engine";
+import { computeMetrics, periodTables, riskOf } from "#core/metrics";
+
+/** Turns a simulation into the open document `canyon.result/1`. */
+export function resultOf(simulation: Simulation, fingerprint: string): RunResult {
+  const { run, equity, balance } = simulation;
+  const iso = (time: number) => new Date(time).toISOString();
+  return {
+    format: "canyon.result/1",
+    engine: ENGINE_VERSION,
+    fingerprint,
+    trades: tradesOf(simulation),
+    equity: { time: Array.from(run.clock.times, iso), equity: Array.from(equity), balance: Array.from(balance) },
+    orders: simulation.orders,
+    halted: simulation.halted,
+    metrics: computeMetrics(simulation),
+    tables: periodTables(simulation),
+    events: simulation.events,
+  };
+}
+
+/** All trades by id, which counts entry fills from 1. */
+export function tradesOf(simulation: Simulation): Trade[] {
+  const { log, legs } = simulation;
+  return Array.from({ length: log.count }, (_, row): Trade => {
+    const leg = legs[log.leg[row]];
+    const { bars, spec } = leg.market;
+    const open = log.reason[row] === 0;
+    const iso = (at: number) => new Date(bars.time[at]).toISOString();
+    const net = log.net(row);
+    const notional = Math.abs(log.entryPrice[row]) * log.units[row] * spec.pointValue;
+    const risk = riskOf(simulation, row);
+    return {
+      id: row + 1,
+      symbol: spec.symbol,
+      ...(leg.member.name === null ? {} : { member: leg.member.name }),
+      side: log.side[row] === 1 ? "long" : "short",
+      units: log.units[row],
+      entryTime: iso(log.entryRow[row]),
+      entryPrice: log.entryPrice[row],
+      entryReason: "rule",
+      exitTime: open ? null : iso(log.exitRow[row]),
+      exitPrice: open ? null : log.exitPrice[row],
+      exitReason: open ? null : (REASONS[log.reason[row]] as Trade["exitReason"]),
+      bars: (open ? leg.lastRow : log.exitRow[row]) - log.entryRow[row],
+      gross: log.gross[row],
+      costs: log.costs[row],
+      net,
+      percent: notional > 0 ? (100 * net) / notional : null,
+      r: risk > 0 ? net / risk : null,
+      mae: log.mae[row],
+      mfe: log.mfe[row],
+      open,
+    };
+  });
+}
