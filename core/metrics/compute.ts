@@ -5,15 +5,15 @@ import { cagrOf, closedDrawdown, drawdowns, lineFit, returnMetrics, runDays } fr
 import { METRIC_KEYS } from "./registry";
 import { periodEnds, periodReturns, periodsPerYear } from "./returns";
 import { mean } from "./statistics";
-import { closedByExit, finiteOrNull, tradeMetrics } from "./trade-metrics";
+import { closedByExit, closedTrades, finiteOrNull, tradeMetrics } from "./trade-metrics";
 
 /** All figures of the whole run. */
 export function wholeMetrics(simulation: Simulation): Metrics {
   const { run, equity } = simulation;
   const { capital } = run.account;
   const days = runDays(simulation);
-  const closed = closedByExit(simulation);
-  const ofTrades = tradeMetrics(simulation, closed, openRows(simulation, () => true), days);
+  const closed = closedTrades(simulation, closedByExit(simulation));
+  const ofTrades = tradeMetrics(closed, openTrades(simulation, () => true), capital, days);
   const last = equity[equity.length - 1];
   const netProfit = last - capital;
   const falls = drawdowns(equity, run.clock.times, capital);
@@ -31,7 +31,7 @@ export function wholeMetrics(simulation: Simulation): Metrics {
     timeInMarket: simulation.barsInMarket / equity.length,
     maxDrawdown: falls.maxDrawdown,
     maxDrawdownPercent: falls.maxDrawdownPercent,
-    maxDrawdownClosed: closedDrawdown(simulation, closed),
+    maxDrawdownClosed: closedDrawdown(closed.net, capital),
     longestDrawdownDays: falls.longestDrawdownDays,
     timeUnderWater: falls.timeUnderWater,
     ulcer: falls.ulcer,
@@ -55,15 +55,22 @@ export function wholeMetrics(simulation: Simulation): Metrics {
   };
 }
 
-function openRows(simulation: Simulation, pick: (row: number) => boolean): number[] {
-  const rows: number[] = [];
-  for (let row = 0; row < simulation.log.count; row++) if (simulation.log.reason[row] === 0 && pick(row)) rows.push(row);
-  return rows;
+function openTrades(simulation: Simulation, pick: (row: number) => boolean): { count: number; net: number } {
+  const { log } = simulation;
+  let count = 0;
+  let net = 0;
+  for (let row = 0; row < log.count; row++)
+    if (log.reason[row] === 0 && pick(row)) {
+      count++;
+      net += log.net(row);
+    }
+  return { count, net };
 }
 
 /** The figures of some of the trades; what rests on the account's equity is null. */
 export function partMetrics(simulation: Simulation, pick: (row: number) => boolean): Metrics {
-  const figures = tradeMetrics(simulation, closedByExit(simulation, pick), openRows(simulation, pick), runDays(simulation));
+  const closed = closedTrades(simulation, closedByExit(simulation, pick));
+  const figures = tradeMetrics(closed, openTrades(simulation, pick), simulation.run.account.capital, runDays(simulation));
   return Object.fromEntries(METRIC_KEYS.map((key) => [key, figures[key] ?? null]));
 }
 

@@ -66,12 +66,12 @@ export function drawdowns(equity: ArrayLike<number>, times: ArrayLike<number>, c
 }
 
 /** Largest fall of capital + cumulated net of closed trades, in the order of their exits. */
-export function closedDrawdown(simulation: Simulation, closed: number[]): number {
-  let value = simulation.run.account.capital;
+export function closedDrawdown(net: ArrayLike<number>, capital: number): number {
+  let value = capital;
   let peak = value;
   let largest = 0;
-  for (const row of closed) {
-    value += simulation.log.net(row);
+  for (let i = 0; i < net.length; i++) {
+    value += net[i];
     if (value > peak) peak = value;
     else if (peak - value > largest) largest = peak - value;
   }

@@ -6,3 +6,4 @@ export * from "./returns";
 export { benchmarkEquity } from "./benchmark";
 export { drawdowns, cagrOf, probabilisticSharpe } from "./equity-metrics";
 export { closedByExit, riskOf } from "./trade-metrics";
+export { recomputeMetrics } from "./recompute";

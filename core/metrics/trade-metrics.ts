@@ -18,11 +18,32 @@ export function closedByExit(simulation: Simulation, pick: (row: number) => bool
 
 export const finiteOrNull = (x: number): number | null => (Number.isFinite(x) ? x : null);
 
-/** The figures that rest on trades alone. `closed`: rows in exit order; `open`: rows still open; `days`: the run's calendar length. */
-export function tradeMetrics(simulation: Simulation, closed: number[], open: number[], days: number): Metrics {
-  const { log, run } = simulation;
-  const count = closed.length;
-  const net = new Float64Array(count);
+/** Closed trades in the order of their exits, as columns: net in money, bars held, and net in R (NaN without a stop). */
+export interface ClosedTrades {
+  net: Float64Array;
+  bars: Float64Array;
+  r: Float64Array;
+}
+
+/** The closed trades of a simulation as columns; `rows` in exit order. */
+export function closedTrades(simulation: Simulation, rows: readonly number[]): ClosedTrades {
+  const { log } = simulation;
+  const out = { net: new Float64Array(rows.length), bars: new Float64Array(rows.length), r: new Float64Array(rows.length) };
+  for (let i = 0; i < rows.length; i++) {
+    const row = rows[i];
+    const net = log.net(row);
+    const risk = riskOf(simulation, row);
+    out.net[i] = net;
+    out.bars[i] = log.exitRow[row] - log.entryRow[row];
+    out.r[i] = risk > 0 ? net / risk : NaN;
+  }
+  return out;
+}
+
+/** The figures that rest on trades alone. `open`: number and value of the trades still open; `days`: the run's calendar length. */
+export function tradeMetrics(closed: ClosedTrades, open: { count: number; net: number }, capital: number, days: number): Metrics {
+  const { net } = closed;
+  const count = net.length;
   let grossProfit = 0;
   let grossLoss = 0;
   let winners = 0;
@@ -39,10 +60,8 @@ export function tradeMetrics(simulation: Simulation, closed: number[], open: num
   let r = 0;
   let withStop = 0;
   for (let i = 0; i < count; i++) {
-    const row = closed[i];
-    const value = log.gross[row] - log.costs[row];
-    const held = log.exitRow[row] - log.entryRow[row];
-    net[i] = value;
+    const value = net[i];
+    const held = closed.bars[i];
     bars += held;
     if (value > 0) {
       winners++;
@@ -61,25 +80,23 @@ export function tradeMetrics(simulation: Simulation, closed: number[], open: num
       winRun = 0;
       if (lossRun > maxLossRun) maxLossRun = lossRun;
     } else winRun = lossRun = 0;
-    const risk = riskOf(simulation, row);
-    if (risk > 0) {
+    if (!Number.isNaN(closed.r[i])) {
       withStop++;
-      r += value / risk;
+      r += closed.r[i];
     }
   }
-  let netProfit = grossProfit + grossLoss;
-  for (const row of open) netProfit += log.net(row);
+  const netProfit = grossProfit + grossLoss + open.net;
   const averageWin = grossProfit / winners;
   const averageLoss = grossLoss / losers;
   const deviation = sampleDeviation(net);
   return {
     netProfit,
-    netPercent: (100 * netProfit) / run.account.capital,
+    netPercent: (100 * netProfit) / capital,
     grossProfit,
     grossLoss,
     profitFactor: losers === 0 ? null : grossProfit / -grossLoss,
     trades: count,
-    openTrades: open.length,
+    openTrades: open.count,
     winners,
     losers,
     scratches: count - winners - losers,

@@ -1,0 +1,132 @@
+import { execFileSync, spawnSync } from "node:child_process";
+import { existsSync, mkdtempSync, readFileSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { beforeAll, describe, expect, it } from "vitest";
+import { compareResult, expectClose } from "#core/testing/compare";
+import { FIXTURES, fixtureJson } from "#core/testing/fixtures";
+
+const root = join(FIXTURES, "..");
+const folder = mkdtempSync(join(tmpdir(), "canyon-cli-"));
+const file = (name: string, content: unknown) => {
+  const path = join(folder, name);
+  writeFileSync(path, typeof content === "string" ? content : JSON.stringify(content));
+  return path;
+};
+const canyon = (...args: string[]) => spawnSync("node", [join(root, "build/node/canyon.js"), ...args], { encoding: "utf8" });
+const fixture = (path: string) => join(FIXTURES, path);
+
+beforeAll(() => {
+  execFileSync("node", ["-e", 'import("./scripts/build-node.mjs").then((m) => m.buildNode())'], { cwd: root });
+});
+
+describe("canyon backtest", () => {
+  const at = "backtests/12-costs-and-financing";
+
+  it("gives the known result on standard output and nothing else", () => {
+    const { status, stdout, stderr } = canyon("backtest", "--strategy", fixture(`${at}/strategy.json`), "--settings", fixture(`${at}/settings.json`));
+    expect(stderr).toBe("");
+    expect(status).toBe(0);
+    compareResult(JSON.parse(stdout), fixtureJson(`${at}/expected.json`));
+  });
+
+  it("gives the same bytes twice, and writes them to --out", () => {
+    const args = ["backtest", "--strategy", fixture(`${at}/strategy.json`), "--settings", fixture(`${at}/settings.json`)];
+    const out = join(folder, "r.json");
+    const first = canyon(...args).stdout;
+    expect(canyon(...args, "--out", out).stdout).toBe("");
+    expect(readFileSync(out, "utf8")).toBe(first);
+  });
+
+  it("refuses unknown keys with file and path, and writes nothing", () => {
+    const strategy = file("odd.json", { ...fixtureJson(`${at}/strategy.json`), colour: "red", long: { enter: { when: "close > 1", order: { type: "fancy" } } } });
+    const out = join(folder, "never.json");
+    const { status, stdout, stderr } = canyon("backtest", "--strategy", strategy, "--settings", fixture(`${at}/settings.json`), "--out", out);
+    expect(status).toBe(1);
+    expect(stdout).toBe("");
+    expect(stderr).toContain(`${strategy}: colour: `);
+    expect(stderr).toContain(`${strategy}: long.enter.order.type: `);
+    expect(existsSync(out)).toBe(false);
+  });
+
+  it("names the line and column of an error in a rule", () => {
+    const strategy = file("wrong.json", { ...fixtureJson(`${at}/strategy.json`), long: { enter: { when: "close > smaa(close, 3)" } } });
+    const { status, stderr } = canyon("backtest", "--strategy", strategy, "--settings", fixture(`${at}/settings.json`));
+    expect(status).toBe(1);
+    expect(stderr).toContain("long.enter.when: line 1, column 9: There is no function “smaa”; did you mean “sma”?");
+  });
+
+  it("says what is wrong with files that can't be read", () => {
+    expect(canyon("backtest", "--strategy", "nowhere.json", "--settings", "t.json").stderr).toContain("nowhere.json: can't be read: there is no such file");
+    const half = file("half.json", '{"format": ');
+    const { status, stderr } = canyon("backtest", "--strategy", half, "--settings", half);
+    expect(status).toBe(1);
+    expect(stderr).toContain("is not JSON");
+  });
+
+  it("refuses what comes later instead of passing over it", () => {
+    const later = "backtests/11-trail-and-breakeven";
+    const { status, stderr } = canyon("backtest", "--strategy", fixture(`${later}/strategy.json`), "--settings", fixture(`${later}/settings.json`));
+    expect(status).toBe(1);
+    expect(stderr).toMatch(/protect\.trail: .*in this version of Canyon yet/);
+  });
+
+  it("refuses a window without bars", () => {
+    const settings = { ...fixtureJson(`${at}/settings.json`), from: "2050-01-01" };
+    settings.markets[0].bars = fixture("data/ferry-1d.csv");
+    const { status, stderr } = canyon("backtest", "--strategy", fixture(`${at}/strategy.json`), "--settings", file("late.json", settings));
+    expect(status).toBe(1);
+    expect(stderr).toMatch(/from: there are no bars from 2050-01-01/);
+  });
+});
+
+describe("canyon rule", () => {
+  it("writes a value a bar, missing ones empty", () => {
+    const { status, stdout } = canyon("rule", "--bars", fixture("data/ferry-1d.csv"), "--timeframe", "1d", "--rule", "sma(close, n)", "--params", "n=3");
+    expect(status).toBe(0);
+    const lines = stdout.trim().split("\n");
+    expect(lines.slice(0, 3)).toEqual(["time,value", "2014-01-06,", "2014-01-07,"]);
+    expect(lines.length).toBe(1201);
+    expect(Number(lines[3].split(",")[1])).toBeGreaterThan(100);
+  });
+
+  it("refuses wrong formulas, parameters and timeframes", () => {
+    const bars = ["rule", "--bars", fixture("data/ferry-1d.csv")];
+    expect(canyon(...bars, "--timeframe", "1d", "--rule", "close >").stderr).toContain("--rule: line 1, column 8: ");
+    expect(canyon(...bars, "--timeframe", "1x", "--rule", "close").stderr).toContain("--timeframe: “1x” is not a timeframe");
+    expect(canyon(...bars, "--timeframe", "1d", "--rule", "close", "--params", "close=1").stderr).toContain("“close” is a built-in series");
+    expect(canyon(...bars, "--timeframe", "1d").status).toBe(1);
+  });
+});
+
+describe("canyon bars", () => {
+  it("leaves broken lines out, names them, and succeeds", () => {
+    const bars = file("b.csv", "Date,Close,Open,High,Low\n2020-01-06,2,1,3,1\n2020-01-07,2,1,x,1\n2020-01-08,2,1,1.5,1\n2020-01-09,3,2,4,2\n");
+    const { status, stdout, stderr } = canyon("bars", "--bars", bars, "--timeframe", "1d", "--to", "1w");
+    expect(status).toBe(0);
+    expect(stdout).toBe("time,open,high,low,close,volume\n2020-01-06,1,4,1,3,0\n");
+    expect(stderr.trim().split("\n")).toEqual([`${bars}: line 3 left out: high “x” is not a number`, `${bars}: line 4 left out: high is below open or close`]);
+  });
+
+  it("refuses files without the columns and empty ones", () => {
+    expect(canyon("bars", "--bars", file("c.csv", "time,open\n1,2\n"), "--timeframe", "1d", "--to", "1w").stderr).toContain("line 1: no column “high”, “low”, “close”");
+    expect(canyon("bars", "--bars", file("d.csv", ""), "--timeframe", "1d", "--to", "1w").stderr).toContain("the file is empty");
+  });
+});
+
+describe("canyon metrics", () => {
+  it("recomputes what a result holds, and says what it took over", () => {
+    const at = "backtests/18-pyramiding-and-reverse";
+    const out = join(folder, "p.json");
+    canyon("backtest", "--strategy", fixture(`${at}/strategy.json`), "--settings", fixture(`${at}/settings.json`), "--out", out);
+    const stored = JSON.parse(readFileSync(out, "utf8"));
+    const want = structuredClone(stored.metrics);
+    stored.metrics.all.profitFactor = 99;
+    stored.metrics.all.maxDrawdown = 0;
+    const { status, stdout, stderr } = canyon("metrics", "--result", file("q.json", stored));
+    expect(status).toBe(0);
+    expect(stderr).toContain("sharpe");
+    const got = JSON.parse(stdout);
+    for (const part of ["all", "long", "short"]) for (const [key, value] of Object.entries(want[part])) expectClose(got[part][key], value, 1e-7, `${part} ${key}`);
+  });
+});

@@ -1,0 +1,62 @@
+import { Command, CommanderError } from "commander";
+import { backtestCommand } from "./backtest";
+import { barsCommand } from "./bars";
+import { InputError } from "./files";
+import { metricsCommand } from "./metrics";
+import { ruleCommand } from "./rule";
+
+const program = new Command("canyon")
+  .description("Backtests, formulas, bars and figures without the interface. Figures go to standard output or --out; everything else to standard error.")
+  .exitOverride()
+  .configureOutput({ writeOut: (text) => process.stderr.write(text), outputError: (text) => process.stderr.write(text) });
+
+program
+  .command("backtest")
+  .description("one run; gives canyon.result/1")
+  .requiredOption("--strategy <file>", "canyon.strategy/1")
+  .requiredOption("--settings <file>", "canyon.settings/1")
+  .option("--out <file>", "where the result goes")
+  .action(backtestCommand);
+
+program
+  .command("rule")
+  .description("a formula's value on each bar, as CSV")
+  .requiredOption("--bars <file>", "bars as CSV")
+  .requiredOption("--timeframe <timeframe>", "of the bars, such as 1d")
+  .requiredOption("--rule <formula>", "the formula")
+  .option("--market <file>", "canyon.market/1")
+  .option("--with <SYM=file>", "another market's bars", (value: string, before: string[]) => [...before, value], [] as string[])
+  .option("--params <list>", "values of parameters: a=1,b=yes")
+  .option("--out <file>", "where the values go")
+  .action(ruleCommand);
+
+program
+  .command("bars")
+  .description("bars of a coarser timeframe, as CSV")
+  .requiredOption("--bars <file>", "bars as CSV")
+  .requiredOption("--timeframe <timeframe>", "of the bars")
+  .requiredOption("--to <timeframe>", "wanted")
+  .option("--market <file>", "canyon.market/1")
+  .option("--out <file>", "where the bars go")
+  .action(barsCommand);
+
+program
+  .command("metrics")
+  .description("the figures of a stored result, recomputed from its trades and equity")
+  .requiredOption("--result <file>", "canyon.result/1")
+  .option("--out <file>", "where the figures go")
+  .action(metricsCommand);
+
+try {
+  program.parse();
+} catch (error) {
+  if (error instanceof InputError) {
+    for (const line of error.lines) process.stderr.write(`${line}\n`);
+    process.exitCode = 1;
+  } else if (error instanceof CommanderError) {
+    process.exitCode = error.exitCode === 0 ? 0 : 1;
+  } else {
+    process.stderr.write(`canyon failed: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`);
+    process.exitCode = 2;
+  }
+}

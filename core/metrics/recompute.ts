@@ -1,0 +1,94 @@
+import { DAY } from "#core/bars";
+import type { Metrics, RunResult, Trade } from "#core/documents";
+import { closedDrawdown, drawdowns, lineFit } from "./equity-metrics";
+import { METRIC_KEYS } from "./registry";
+import { mean } from "./statistics";
+import { tradeMetrics, type ClosedTrades } from "./trade-metrics";
+
+export interface Recomputed {
+  metrics: { all: Metrics; long: Metrics; short: Metrics };
+  /** figures that need the bars or the calendar, taken over as they were stored */
+  kept: string[];
+}
+
+/** Figures that a result's trades and equity do not hold enough for: they rest on bars, costs by kind or the session calendar. */
+const KEPT = [
+  "timeInMarket",
+  "volatility",
+  "sharpe",
+  "sortino",
+  "skew",
+  "kurtosis",
+  "probabilisticSharpe",
+  "deflatedSharpe",
+  "commissions",
+  "spreadCost",
+  "slippageCost",
+  "financing",
+  "costShare",
+  "turnover",
+  "turnoverPerYear",
+  "peakLongExposure",
+  "peakShortExposure",
+  "ambiguousBars",
+  "benchmarkNetPercent",
+  "benchmarkCagr",
+  "benchmarkMaxDrawdownPercent",
+  "beta",
+  "alpha",
+  "correlation",
+];
+
+/**
+ * The figures of a stored result, computed anew from its trades and equity. The starting capital follows from the last
+ * balance; the run's length from the stored growth rate where there is one, else from the equity's times.
+ */
+export function recomputeMetrics(result: RunResult): Recomputed {
+  const { trades, equity } = result;
+  const times = equity.time.map((text) => Date.parse(text));
+  const last = equity.equity[equity.equity.length - 1];
+  const settled = trades.reduce((sum, trade) => sum + (trade.open ? 0 : trade.gross) - trade.costs, 0);
+  // sums of floats leave a rounding error behind that would count as a fall below the starting capital
+  const capital = Number((equity.balance[equity.balance.length - 1] - settled).toPrecision(12));
+  const days = storedDays(result) ?? (times[times.length - 1] - times[0]) / DAY + 1;
+  const part = (pick: (trade: Trade) => boolean): Metrics => {
+    const open = trades.filter((trade) => trade.open && pick(trade));
+    return tradeMetrics(columns(trades.filter((trade) => !trade.open && pick(trade))), { count: open.length, net: open.reduce((sum, trade) => sum + trade.net, 0) }, capital, days);
+  };
+  const falls = drawdowns(equity.equity, times, capital);
+  const netProfit = last - capital;
+  const cagr = last > 0 ? 100 * ((last / capital) ** (365.25 / days) - 1) : null;
+  const stored = result.metrics.all;
+  const all: Metrics = {
+    ...Object.fromEntries(METRIC_KEYS.map((key) => [key, stored[key] ?? null])),
+    ...part(() => true),
+    netProfit,
+    netPercent: (100 * netProfit) / capital,
+    ...falls,
+    maxDrawdownClosed: closedDrawdown(columns(trades.filter((trade) => !trade.open)).net, capital),
+    profitToDrawdown: falls.maxDrawdown > 0 ? netProfit / falls.maxDrawdown : null,
+    cagr,
+    mar: cagr === null || falls.maxDrawdownPercent === 0 ? null : cagr / falls.maxDrawdownPercent,
+    equityR2: lineFit(equity.equity, mean(equity.equity)),
+  };
+  const side = (name: Trade["side"]): Metrics => {
+    const figures = part((trade) => trade.side === name);
+    return Object.fromEntries(METRIC_KEYS.map((key) => [key, figures[key] ?? null]));
+  };
+  return { metrics: { all, long: side("long"), short: side("short") }, kept: KEPT };
+}
+
+/** The run's length in days, out of the stored number of trades per year; null without closed trades. */
+function storedDays(result: RunResult): number | null {
+  const { trades, tradesPerYear } = result.metrics.all;
+  return trades && tradesPerYear ? (trades / tradesPerYear) * 365.25 : null;
+}
+
+function columns(closed: Trade[]): ClosedTrades {
+  const ordered = [...closed].sort((a, b) => (a.exitTime! < b.exitTime! ? -1 : a.exitTime! > b.exitTime! ? 1 : a.id - b.id));
+  return {
+    net: Float64Array.from(ordered, (trade) => trade.net),
+    bars: Float64Array.from(ordered, (trade) => trade.bars),
+    r: Float64Array.from(ordered, (trade) => trade.r ?? NaN),
+  };
+}
