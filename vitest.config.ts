@@ -7,8 +7,14 @@ export default defineConfig({
   resolve: { alias: { "#core": at("./core"), "#server": at("./server"), "~": at("./app") } },
   test: {
     projects: [
-      { extends: true, test: { name: "unit", include: ["{core,cli,server,workers,demo,app,lint}/**/*.test.{ts,tsx}"], testTimeout: 60_000 } },
-      { extends: true, test: { name: "e2e", include: ["e2e/**/*.test.ts"], testTimeout: 180_000, hookTimeout: 240_000, fileParallelism: false } },
+      {
+        extends: true,
+        test: { name: "unit", include: ["{core,cli,server,workers,demo,app,lint}/**/*.test.{ts,tsx}"], testTimeout: 60_000 },
+      },
+      {
+        extends: true,
+        test: { name: "e2e", include: ["e2e/**/*.test.ts"], testTimeout: 180_000, hookTimeout: 240_000, fileParallelism: false },
+      },
     ],
   },
 });

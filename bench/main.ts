@@ -70,7 +70,12 @@ async function optimization(name: string): Promise<void> {
   await Promise.all(Array.from({ length: grid.total / chunk }, (_, i) => pool.run({ bars, search, from: i * chunk, to: (i + 1) * chunk })));
   const took = (performance.now() - start) / 1000;
   await pool.destroy();
-  line(name, `trials per second, all figures of each, ${cpus().length} threads against one hand-written loop without figures`, grid.total / took, 1 / hand);
+  line(
+    name,
+    `trials per second, all figures of each, ${cpus().length} threads against one hand-written loop without figures`,
+    grid.total / took,
+    1 / hand,
+  );
 }
 
 /** One trial after the other in this thread, to see what a trial costs. */

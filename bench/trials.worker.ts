@@ -11,7 +11,10 @@ export default function work(task: { bars: Bars; search: Search; from: number; t
   if (ready === null) {
     const grid = layGrid(benchStrategy("1d"), task.search).value!;
     const settings = benchSettings("1d");
-    ready = { grid, run: prepareRun([soleMember(grid.compiled, settings)], settings, runMarkets(settings, [task.bars], grid.compiled.timeframe)).value! };
+    ready = {
+      grid,
+      run: prepareRun([soleMember(grid.compiled, settings)], settings, runMarkets(settings, [task.bars], grid.compiled.timeframe)).value!,
+    };
   }
   return computeTrials(ready.grid, ready.run, task.from, task.to).length;
 }

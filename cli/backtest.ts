@@ -8,6 +8,9 @@ export function backtestCommand(options: { strategy: string; settings: string; o
   const settings = readDocument(options.settings, readSettings);
   const bars = settings.markets.map((market) => readBars(resolve(dirname(options.settings), market.bars)));
   const { result, problems } = backtest(strategy, settings, bars);
-  if (result === null) throw new InputError(problems.flatMap((problem) => problemLines(problem.in === "strategy" ? options.strategy : options.settings, [problem])));
+  if (result === null)
+    throw new InputError(
+      problems.flatMap((problem) => problemLines(problem.in === "strategy" ? options.strategy : options.settings, [problem])),
+    );
   writeOut(options.out, JSON.stringify(result) + "\n");
 }

@@ -24,7 +24,13 @@ describe("canyon backtest", () => {
   const at = "backtests/12-costs-and-financing";
 
   it("gives the known result on standard output and nothing else", () => {
-    const { status, stdout, stderr } = canyon("backtest", "--strategy", fixture(`${at}/strategy.json`), "--settings", fixture(`${at}/settings.json`));
+    const { status, stdout, stderr } = canyon(
+      "backtest",
+      "--strategy",
+      fixture(`${at}/strategy.json`),
+      "--settings",
+      fixture(`${at}/settings.json`),
+    );
     expect(stderr).toBe("");
     expect(status).toBe(0);
     compareResult(JSON.parse(stdout), fixtureJson(`${at}/expected.json`));
@@ -39,9 +45,21 @@ describe("canyon backtest", () => {
   });
 
   it("refuses unknown keys with file and path, and writes nothing", () => {
-    const strategy = file("odd.json", { ...fixtureJson(`${at}/strategy.json`), colour: "red", long: { enter: { when: "close > 1", order: { type: "fancy" } } } });
+    const strategy = file("odd.json", {
+      ...fixtureJson(`${at}/strategy.json`),
+      colour: "red",
+      long: { enter: { when: "close > 1", order: { type: "fancy" } } },
+    });
     const out = join(folder, "never.json");
-    const { status, stdout, stderr } = canyon("backtest", "--strategy", strategy, "--settings", fixture(`${at}/settings.json`), "--out", out);
+    const { status, stdout, stderr } = canyon(
+      "backtest",
+      "--strategy",
+      strategy,
+      "--settings",
+      fixture(`${at}/settings.json`),
+      "--out",
+      out,
+    );
     expect(status).toBe(1);
     expect(stdout).toBe("");
     expect(stderr).toContain(`${strategy}: colour: `);
@@ -57,7 +75,9 @@ describe("canyon backtest", () => {
   });
 
   it("says what is wrong with files that can't be read", () => {
-    expect(canyon("backtest", "--strategy", "nowhere.json", "--settings", "t.json").stderr).toContain("nowhere.json: can't be read: there is no such file");
+    expect(canyon("backtest", "--strategy", "nowhere.json", "--settings", "t.json").stderr).toContain(
+      "nowhere.json: can't be read: there is no such file",
+    );
     const half = file("half.json", '{"format": ');
     const { status, stderr } = canyon("backtest", "--strategy", half, "--settings", half);
     expect(status).toBe(1);
@@ -66,7 +86,13 @@ describe("canyon backtest", () => {
 
   it("refuses what comes later instead of passing over it", () => {
     const later = "backtests/11-trail-and-breakeven";
-    const { status, stderr } = canyon("backtest", "--strategy", fixture(`${later}/strategy.json`), "--settings", fixture(`${later}/settings.json`));
+    const { status, stderr } = canyon(
+      "backtest",
+      "--strategy",
+      fixture(`${later}/strategy.json`),
+      "--settings",
+      fixture(`${later}/settings.json`),
+    );
     expect(status).toBe(1);
     expect(stderr).toMatch(/protect\.trail: .*in this version of Canyon yet/);
   });
@@ -82,7 +108,17 @@ describe("canyon backtest", () => {
 
 describe("canyon rule", () => {
   it("writes a value a bar, missing ones empty", () => {
-    const { status, stdout } = canyon("rule", "--bars", fixture("data/ferry-1d.csv"), "--timeframe", "1d", "--rule", "sma(close, n)", "--params", "n=3");
+    const { status, stdout } = canyon(
+      "rule",
+      "--bars",
+      fixture("data/ferry-1d.csv"),
+      "--timeframe",
+      "1d",
+      "--rule",
+      "sma(close, n)",
+      "--params",
+      "n=3",
+    );
     expect(status).toBe(0);
     const lines = stdout.trim().split("\n");
     expect(lines.slice(0, 3)).toEqual(["time,value", "2014-01-06,", "2014-01-07,"]);
@@ -101,15 +137,23 @@ describe("canyon rule", () => {
 
 describe("canyon bars", () => {
   it("leaves broken lines out, names them, and succeeds", () => {
-    const bars = file("b.csv", "Date,Close,Open,High,Low\n2020-01-06,2,1,3,1\n2020-01-07,2,1,x,1\n2020-01-08,2,1,1.5,1\n2020-01-09,3,2,4,2\n");
+    const bars = file(
+      "b.csv",
+      "Date,Close,Open,High,Low\n2020-01-06,2,1,3,1\n2020-01-07,2,1,x,1\n2020-01-08,2,1,1.5,1\n2020-01-09,3,2,4,2\n",
+    );
     const { status, stdout, stderr } = canyon("bars", "--bars", bars, "--timeframe", "1d", "--to", "1w");
     expect(status).toBe(0);
     expect(stdout).toBe("time,open,high,low,close,volume\n2020-01-06,1,4,1,3,0\n");
-    expect(stderr.trim().split("\n")).toEqual([`${bars}: line 3 left out: high “x” is not a number`, `${bars}: line 4 left out: high is below open or close`]);
+    expect(stderr.trim().split("\n")).toEqual([
+      `${bars}: line 3 left out: high “x” is not a number`,
+      `${bars}: line 4 left out: high is below open or close`,
+    ]);
   });
 
   it("refuses files without the columns and empty ones", () => {
-    expect(canyon("bars", "--bars", file("c.csv", "time,open\n1,2\n"), "--timeframe", "1d", "--to", "1w").stderr).toContain("line 1: no column “high”, “low”, “close”");
+    expect(canyon("bars", "--bars", file("c.csv", "time,open\n1,2\n"), "--timeframe", "1d", "--to", "1w").stderr).toContain(
+      "line 1: no column “high”, “low”, “close”",
+    );
     expect(canyon("bars", "--bars", file("d.csv", ""), "--timeframe", "1d", "--to", "1w").stderr).toContain("the file is empty");
   });
 });
@@ -127,6 +171,7 @@ describe("canyon metrics", () => {
     expect(status).toBe(0);
     expect(stderr).toContain("sharpe");
     const got = JSON.parse(stdout);
-    for (const part of ["all", "long", "short"]) for (const [key, value] of Object.entries(want[part])) expectClose(got[part][key], value, 1e-7, `${part} ${key}`);
+    for (const part of ["all", "long", "short"])
+      for (const [key, value] of Object.entries(want[part])) expectClose(got[part][key], value, 1e-7, `${part} ${key}`);
   });
 });

@@ -9,14 +9,22 @@ export class InputError extends Error {
   }
 }
 
-export const problemLines = (file: string, problems: readonly (DocumentProblem & { rule?: { line: number; column: number } })[]): string[] =>
-  problems.map(({ path, message, rule }) => `${file}: ${path === "" ? "" : `${path}: `}${rule ? `line ${rule.line}, column ${rule.column}: ` : ""}${message}`);
+export const problemLines = (
+  file: string,
+  problems: readonly (DocumentProblem & { rule?: { line: number; column: number } })[],
+): string[] =>
+  problems.map(
+    ({ path, message, rule }) =>
+      `${file}: ${path === "" ? "" : `${path}: `}${rule ? `line ${rule.line}, column ${rule.column}: ` : ""}${message}`,
+  );
 
 function readText(file: string): string {
   try {
     return readFileSync(file, "utf8");
   } catch (error) {
-    throw new InputError([`${file}: can't be read: ${(error as NodeJS.ErrnoException).code === "ENOENT" ? "there is no such file" : (error as Error).message}`]);
+    throw new InputError([
+      `${file}: can't be read: ${(error as NodeJS.ErrnoException).code === "ENOENT" ? "there is no such file" : (error as Error).message}`,
+    ]);
   }
 }
 

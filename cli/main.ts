@@ -6,7 +6,9 @@ import { metricsCommand } from "./metrics";
 import { ruleCommand } from "./rule";
 
 const program = new Command("canyon")
-  .description("Backtests, formulas, bars and figures without the interface. Figures go to standard output or --out; everything else to standard error.")
+  .description(
+    "Backtests, formulas, bars and figures without the interface. Figures go to standard output or --out; everything else to standard error.",
+  )
   .exitOverride()
   .configureOutput({ writeOut: (text) => process.stderr.write(text), outputError: (text) => process.stderr.write(text) });
 

@@ -20,7 +20,9 @@ export function installPackages() {
     console.error(`Canyon needs Node 20.11 or newer; this is ${process.version}.`);
     process.exit(2);
   }
-  const hash = createHash("sha256").update(readFileSync(join(root, "package-lock.json"))).digest("hex");
+  const hash = createHash("sha256")
+    .update(readFileSync(join(root, "package-lock.json")))
+    .digest("hex");
   const marker = join(root, "node_modules/.canyon-installed");
   if (existsSync(marker) && readFileSync(marker, "utf8") === hash) return;
   console.error("Installing packages (once) …");

@@ -31,7 +31,9 @@ export class MarketCalendar {
     this.overMidnight = this.closeMinutes <= this.openMinutes;
     this.days = session ? new Set(session.days) : null;
     this.holidays = new Set((session?.holidays ?? []).map((text) => parseDate(text) ?? NaN));
-    this.early = new Map(Object.entries(session?.earlyCloses ?? {}).map(([date, close]) => [parseDate(date) ?? NaN, parseClock(close) ?? 0]));
+    this.early = new Map(
+      Object.entries(session?.earlyCloses ?? {}).map(([date, close]) => [parseDate(date) ?? NaN, parseClock(close) ?? 0]),
+    );
   }
 
   /** Whether a date has a session by the calendar. */
@@ -47,7 +49,11 @@ export class MarketCalendar {
     let span: SessionSpan | null = null;
     if (this.isSessionDate(date)) {
       const close = this.early.get(date) ?? this.closeMinutes;
-      span = { date, open: this.zone.instant(this.overMidnight ? date - 1 : date, this.openMinutes), close: this.zone.instant(date, close) };
+      span = {
+        date,
+        open: this.zone.instant(this.overMidnight ? date - 1 : date, this.openMinutes),
+        close: this.zone.instant(date, close),
+      };
     }
     this.spans.set(date, span);
     return span;

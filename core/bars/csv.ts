@@ -41,12 +41,26 @@ export function readBarsCsv(text: string): CsvBars {
   const rows = Papa.parse<string[]>(source, { delimiter }).data;
   const header = rows[0].map((name) => name.trim().toLowerCase());
   const column = (name: string) => header.indexOf(name);
-  const at = { date: column("date"), time: column("time"), open: column("open"), high: column("high"), low: column("low"), close: column("close") };
+  const at = {
+    date: column("date"),
+    time: column("time"),
+    open: column("open"),
+    high: column("high"),
+    low: column("low"),
+    close: column("close"),
+  };
   const volumeAt = column("volume");
   const missing = (["open", "high", "low", "close"] as const).filter((name) => at[name] < 0).map((name) => `“${name}”`);
   if (at.date < 0 && at.time < 0) missing.unshift("“time” or “date”");
   if (missing.length > 0)
-    return empty(`line 1: no column ${missing.join(", ")}; the header names ${header.filter(Boolean).map((name) => `“${name}”`).join(", ") || "nothing"}`);
+    return empty(
+      `line 1: no column ${missing.join(", ")}; the header names ${
+        header
+          .filter(Boolean)
+          .map((name) => `“${name}”`)
+          .join(", ") || "nothing"
+      }`,
+    );
   const bars = emptyBars(rows.length - 1);
   const lines = new Float64Array(rows.length - 1);
   const problems: LineProblem[] = [];
@@ -76,7 +90,8 @@ export function readBarsCsv(text: string): CsvBars {
     const volume = volumeAt < 0 || cell(volumeAt) === "" ? 0 : figure("volume", volumeAt);
     fault ??= barFault(open, high, low, close, volume);
     if (fault === null && count > 0 && time <= bars.time[count - 1])
-      fault = time === bars.time[count - 1] ? `the time stands already on line ${lines[count - 1]}` : "the time is before that of the line above";
+      fault =
+        time === bars.time[count - 1] ? `the time stands already on line ${lines[count - 1]}` : "the time is before that of the line above";
     if (fault !== null) {
       problems.push({ line, message: fault });
       continue;

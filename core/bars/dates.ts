@@ -28,7 +28,8 @@ export function monthOf(day: DayNumber): number {
 }
 
 /** Day number of a month's first day, from months since 1970-01. */
-export const firstOfMonth = (month: number): DayNumber => Math.round(Date.UTC(1970 + Math.floor(month / 12), ((month % 12) + 12) % 12, 1) / DAY);
+export const firstOfMonth = (month: number): DayNumber =>
+  Math.round(Date.UTC(1970 + Math.floor(month / 12), ((month % 12) + 12) % 12, 1) / DAY);
 
 /** `YYYY-MM` of a month number. */
 export const formatMonth = (month: number): string => formatDate(firstOfMonth(month)).slice(0, 7);

@@ -12,7 +12,8 @@ export interface Resampled {
 /** Why bars of `from` can't be resampled to `to`, in a sentence, or null where they can. */
 export function resampleFault(from: Timeframe, to: Timeframe): string | null {
   if (compareTimeframes(from, to) > 0) return "bars can only be resampled to the same or a coarser timeframe";
-  if (isIntraday(from) && isIntraday(to) && to.count % from.count !== 0) return `${to.count} minutes is not a multiple of ${from.count} minutes`;
+  if (isIntraday(from) && isIntraday(to) && to.count % from.count !== 0)
+    return `${to.count} minutes is not a multiple of ${from.count} minutes`;
   if (to.unit === "month" && from.unit === "week") return "monthly bars come from daily or finer ones";
   return null;
 }

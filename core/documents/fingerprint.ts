@@ -16,7 +16,10 @@ export function bareStrategy(strategy: Strategy): unknown {
   return {
     ...rest,
     parameters: strategy.parameters?.map(({ about: _about, ...parameter }) => parameter),
-    definitions: strategy.definitions?.map((definition) => ({ ...definition, variants: definition.variants?.map(({ rule }) => ({ rule })) })),
+    definitions: strategy.definitions?.map((definition) => ({
+      ...definition,
+      variants: definition.variants?.map(({ rule }) => ({ rule })),
+    })),
   };
 }
 

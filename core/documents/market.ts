@@ -13,12 +13,17 @@ export const sessionShape = () =>
         .test("zone", "must be an IANA time zone, such as Europe/Copenhagen", (x) => x === undefined || isZone(x)),
       open: clock().required(),
       close: clock().required(),
-      days: list(whole().required().min(1, "must be 1 (Monday) to 7").max(7, "must be 1 (Monday) to 7")).required().min(1, "must name at least one weekday"),
+      days: list(whole().required().min(1, "must be 1 (Monday) to 7").max(7, "must be 1 (Monday) to 7"))
+        .required()
+        .min(1, "must name at least one weekday"),
       holidays: list(date().required()),
       earlyCloses: yup
         .mixed<Record<string, string>>()
         .test("earlyCloses", "must give a time HH:MM for each date YYYY-MM-DD", (x) =>
-          x === undefined ? true : typeof x === "object" && Object.entries(x).every(([d, t]) => parseDate(d) !== null && typeof t === "string" && parseClock(t) !== null),
+          x === undefined
+            ? true
+            : typeof x === "object" &&
+              Object.entries(x).every(([d, t]) => parseDate(d) !== null && typeof t === "string" && parseClock(t) !== null),
         ),
     },
     "a session",
@@ -33,7 +38,10 @@ export const marketKeys = () => ({
   pointValue: number().moreThan(0, "must be above 0"),
   unitStep: number().moreThan(0, "must be above 0"),
   minUnits: number().moreThan(0, "must be above 0"),
-  margin: exact({ mode: oneOf(["fraction", "perUnit"] as const).required(), value: number().required().min(0, "must not be negative") }, "margin").default(undefined),
+  margin: exact(
+    { mode: oneOf(["fraction", "perUnit"] as const).required(), value: number().required().min(0, "must not be negative") },
+    "margin",
+  ).default(undefined),
   session: sessionShape(),
 });
 

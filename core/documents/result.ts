@@ -4,7 +4,8 @@ import { checkShape, formatKey, list, number, oneOf, text, truth, type Read } fr
 /** `canyon.result/1` and its parts. Times are ISO 8601 UTC with milliseconds. */
 export type SideName = "long" | "short";
 
-export type ExitReason = "rule" | "opposite" | "stop" | "target" | "trail" | "breakeven" | "maxBarsHeld" | "time" | "weekday" | "halt" | "end";
+export type ExitReason =
+  "rule" | "opposite" | "stop" | "target" | "trail" | "breakeven" | "maxBarsHeld" | "time" | "weekday" | "halt" | "end";
 
 export interface Trade {
   id: number;
@@ -92,7 +93,10 @@ export interface RunResult {
 }
 
 const money = () => number().required();
-const stamp = () => text().required().test("time", "must be a time, ISO 8601", (x) => x === undefined || !Number.isNaN(Date.parse(x)));
+const stamp = () =>
+  text()
+    .required()
+    .test("time", "must be a time, ISO 8601", (x) => x === undefined || !Number.isNaN(Date.parse(x)));
 const resultSchema = yup.object({
   format: formatKey("canyon.result/1"),
   trades: list(
@@ -109,9 +113,17 @@ const resultSchema = yup.object({
     }),
   ).required(),
   equity: yup
-    .object({ time: list(stamp()).required().min(1, "must hold at least one point"), equity: list(money()).required(), balance: list(money()).required() })
+    .object({
+      time: list(stamp()).required().min(1, "must hold at least one point"),
+      equity: list(money()).required(),
+      balance: list(money()).required(),
+    })
     .required()
-    .test("lengths", "must hold as many values as times", (x) => !x?.time || (x.equity?.length === x.time.length && x.balance?.length === x.time.length)),
+    .test(
+      "lengths",
+      "must hold as many values as times",
+      (x) => !x?.time || (x.equity?.length === x.time.length && x.balance?.length === x.time.length),
+    ),
   metrics: yup.object({ all: yup.object().required() }).required(),
 });
 

@@ -1,5 +1,18 @@
 import { marketSpec, parseDate, parseTimeframe, type MarginRule, type MarketSpec, type Session } from "#core/bars";
-import { checkShape, exact, formatKey, list, number, oneOf, text, truth, whole, withoutNulls, type DocumentProblem, type Read } from "./shape";
+import {
+  checkShape,
+  exact,
+  formatKey,
+  list,
+  number,
+  oneOf,
+  text,
+  truth,
+  whole,
+  withoutNulls,
+  type DocumentProblem,
+  type Read,
+} from "./shape";
 import { marketKeys } from "./market";
 
 /** A market of run settings: its specification, and where its bars are. */
@@ -51,7 +64,12 @@ export const NO_COSTS: Costs = {
   financingShortPercent: 0,
 };
 
-const timeframe = () => text().test("timeframe", "must be a timeframe, such as 5m, 1h, 1d, 1w or 1M", (x) => x === undefined || x === null || parseTimeframe(x) !== null);
+const timeframe = () =>
+  text().test(
+    "timeframe",
+    "must be a timeframe, such as 5m, 1h, 1d, 1w or 1M",
+    (x) => x === undefined || x === null || parseTimeframe(x) !== null,
+  );
 const date = () => text().test("date", "must be a date, YYYY-MM-DD", (x) => x === undefined || x === null || parseDate(x) !== null);
 const cost = () => number().min(0, "must not be negative");
 

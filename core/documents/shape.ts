@@ -35,24 +35,34 @@ export const number = () =>
     .test("finite", "must be a finite number", (x) => x === undefined || x === null || Number.isFinite(x));
 export const whole = () => number().integer("must be a whole number");
 export const truth = () => yup.boolean().typeError("must be true or false");
-export const oneOf = <T extends string>(values: readonly T[]) => text().oneOf([...values, null] as T[], `must be one of ${values.join(", ")}`);
+export const oneOf = <T extends string>(values: readonly T[]) =>
+  text().oneOf([...values, null] as T[], `must be one of ${values.join(", ")}`);
 export const list = <T extends yup.Schema>(of: T) => yup.array(of).typeError("must be a list");
 
 /** A number, or the name of a parameter that stands for one. */
 export const figure = () =>
   yup
     .mixed<number | string>()
-    .test("figure", "must be a number or the name of a parameter", (x) => x === undefined || x === null || typeof x === "string" || (typeof x === "number" && Number.isFinite(x)));
+    .test(
+      "figure",
+      "must be a number or the name of a parameter",
+      (x) => x === undefined || x === null || typeof x === "string" || (typeof x === "number" && Number.isFinite(x)),
+    );
 
 /** A parameter's value: a number, or true or false for a yes/no. */
 export const numberOrTruth = () =>
   yup
     .mixed<number | boolean>()
-    .test("value", "must be a number, or true or false", (x) => x === undefined || typeof x === "boolean" || (typeof x === "number" && Number.isFinite(x)));
+    .test(
+      "value",
+      "must be a number, or true or false",
+      (x) => x === undefined || typeof x === "boolean" || (typeof x === "number" && Number.isFinite(x)),
+    );
 
 /** Checks a value against a schema without changing it. Problems come in the order of the document's keys as far as known. */
 export function checkShape(schema: yup.Schema, value: unknown): DocumentProblem[] {
-  if (value === null || typeof value !== "object" || Array.isArray(value)) return [{ path: "", message: "The document must be a JSON object" }];
+  if (value === null || typeof value !== "object" || Array.isArray(value))
+    return [{ path: "", message: "The document must be a JSON object" }];
   try {
     schema.validateSync(withoutNulls(value), { strict: true, abortEarly: false });
     return [];
@@ -69,7 +79,9 @@ function flatten(error: yup.ValidationError): { path: string; message: string }[
 
 function sentence(path: string, message: string): string {
   const last = path.split(".").pop()!;
-  const named = /^[“A-Z]/.test(message) ? message : `${last} ${message.replace(new RegExp(`^${path.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")} `), "")}`;
+  const named = /^[“A-Z]/.test(message)
+    ? message
+    : `${last} ${message.replace(new RegExp(`^${path.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")} `), "")}`;
   return named.replace(/is a required field/, "is required");
 }
 

@@ -1,4 +1,19 @@
-import { checkShape, exact, figure, formatKey, list, number, numberOrTruth, oneOf, text, truth, whole, withoutNulls, type DocumentProblem, type Read } from "./shape";
+import {
+  checkShape,
+  exact,
+  figure,
+  formatKey,
+  list,
+  number,
+  numberOrTruth,
+  oneOf,
+  text,
+  truth,
+  whole,
+  withoutNulls,
+  type DocumentProblem,
+  type Read,
+} from "./shape";
 
 export type ParameterKind = "whole" | "number" | "yesNo";
 
@@ -120,17 +135,20 @@ const side = exact(
 );
 
 const UNITS = ["points", "ticks", "percent", "atr", "r", "price"] as const;
-const distance = exact(
-  { unit: oneOf(UNITS).required(), value: figure().required(), period: figure(), follow: truth() },
-  "a distance",
-);
+const distance = exact({ unit: oneOf(UNITS).required(), value: figure().required(), period: figure(), follow: truth() }, "a distance");
 
 const protect = exact(
   {
     stop: distance.default(undefined),
     target: distance.default(undefined),
-    trail: exact({ unit: oneOf(UNITS).required(), value: figure().required(), period: figure(), activateAfter: figure() }, "a trailing stop").default(undefined),
-    breakeven: exact({ unit: oneOf(UNITS).required(), trigger: figure().required(), period: figure(), offset: figure() }, "a break-even stop").default(undefined),
+    trail: exact(
+      { unit: oneOf(UNITS).required(), value: figure().required(), period: figure(), activateAfter: figure() },
+      "a trailing stop",
+    ).default(undefined),
+    breakeven: exact(
+      { unit: oneOf(UNITS).required(), trigger: figure().required(), period: figure(), offset: figure() },
+      "a break-even stop",
+    ).default(undefined),
     maxBarsHeld: figure(),
     exitAt: text(),
     exitWeekday: exact({ weekday: whole().required(), time: text().required() }, "a weekday exit").default(undefined),

@@ -25,16 +25,24 @@ export function admit(leg: Leg, side: 1 | -1, legs: readonly Leg[], log: TradeLo
 
   if (member.marketLimit !== null) {
     let held = 1;
-    for (const other of legs) if (other !== leg && other.member === member && (other.pending !== null || (other.side !== 0 && !other.leaves(atClose)))) held++;
+    for (const other of legs)
+      if (other !== leg && other.member === member && (other.pending !== null || (other.side !== 0 && !other.leaves(atClose)))) held++;
     if (held > member.marketLimit) return { refused: "marketLimit", detail: `no room: ${member.marketLimit} markets are held already` };
   }
 
   const mode = leg.sizingMode;
-  if (price <= leg.epsilon && mode !== "units" && mode !== "riskPercent") return { refused: "badPrice", detail: `${mode} needs a price above 0; it is ${price}` };
+  if (price <= leg.epsilon && mode !== "units" && mode !== "riskPercent")
+    return { refused: "badPrice", detail: `${mode} needs a price above 0; it is ${price}` };
 
-  const stopDistance = plan.stop === null ? NaN : plan.stop.unit === "percent" ? (Math.abs(price) * plan.stop.value) / 100 : plan.stop.value * (plan.stop.scale?.[row] ?? 1);
+  const stopDistance =
+    plan.stop === null
+      ? NaN
+      : plan.stop.unit === "percent"
+        ? (Math.abs(price) * plan.stop.value) / 100
+        : plan.stop.value * (plan.stop.scale?.[row] ?? 1);
   if (plan.stop !== null && Number.isNaN(stopDistance)) return { refused: "noDistance", detail: "the stop's distance does not exist yet" };
-  if (plan.target !== null && plan.target.scale !== null && Number.isNaN(plan.target.scale[row])) return { refused: "noDistance", detail: "the target's distance does not exist yet" };
+  if (plan.target !== null && plan.target.scale !== null && Number.isNaN(plan.target.scale[row]))
+    return { refused: "noDistance", detail: "the target's distance does not exist yet" };
   if (mode === "riskPercent" && stopDistance <= leg.epsilon) return { refused: "noDistance", detail: "the stop's distance is 0" };
   const range = plan.sizingAtr === null ? NaN : plan.sizingAtr[row];
   if (mode === "atrPercent" && !(range > leg.epsilon)) return { refused: "noDistance", detail: "the atr does not exist yet or is 0" };

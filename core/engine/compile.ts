@@ -86,7 +86,8 @@ export function compileStrategy(strategy: Strategy): CompileResult {
   (strategy.definitions ?? []).forEach((definition, i) => {
     const path = `definitions[${i}]`;
     name(`${path}.name`, definition.name);
-    if ((definition.rule === undefined) === (definition.variants === undefined)) return refuse(path, "a definition has either a rule or variants");
+    if ((definition.rule === undefined) === (definition.variants === undefined))
+      return refuse(path, "a definition has either a rule or variants");
     if (definition.rule !== undefined) {
       const formula = rule(`${path}.rule`, definition.rule);
       if (formula !== null) definitions.set(definition.name, formula);
@@ -139,7 +140,8 @@ export function compileStrategy(strategy: Strategy): CompileResult {
     const order = given.enter?.order;
     if (order !== undefined && order.type !== "market") later(`${path}.enter.order.type`, `a ${order.type} order to enter`);
     if (order?.type === "market" && "price" in order) refuse(`${path}.enter.order.price`, "a market order has no price");
-    if (order?.type === "market" && ("workingBars" in order || "through" in order)) refuse(`${path}.enter.order`, "workingBars and through go with stop and limit orders");
+    if (order?.type === "market" && ("workingBars" in order || "through" in order))
+      refuse(`${path}.enter.order`, "workingBars and through go with stop and limit orders");
     return {
       enter: given.enter ? rule(`${path}.enter.when`, given.enter.when, "yesno") : null,
       enterAtClose: order?.type === "market" && order.at === "sameClose",
@@ -161,16 +163,20 @@ export function compileStrategy(strategy: Strategy): CompileResult {
   if (maxBarsHeld !== null) {
     const least = long?.enterAtClose || short?.enterAtClose ? 1 : 0;
     figure("protect.maxBarsHeld", maxBarsHeld, (x) =>
-      Number.isInteger(x) && x >= least ? null : `maxBarsHeld must be a whole number, at least ${least}${least ? " with an entry at the same close" : ""}`,
+      Number.isInteger(x) && x >= least
+        ? null
+        : `maxBarsHeld must be a whole number, at least ${least}${least ? " with an entry at the same close" : ""}`,
     );
   }
   const { sizing } = strategy;
   if (sizing.mode === "equalShare") {
-    if (sizing.value !== undefined) refuse("sizing.value", "equalShare takes no value; it divides the equity by the run settings' marketLimit");
+    if (sizing.value !== undefined)
+      refuse("sizing.value", "equalShare takes no value; it divides the equity by the run settings' marketLimit");
   } else if (sizing.value === undefined) refuse("sizing.value", `${sizing.mode} needs a value`);
   else figure("sizing.value", sizing.value, (x) => (x > 0 ? null : "value must be above 0"));
   if (sizing.period !== undefined) figure("sizing.period", sizing.period, periodFault);
-  if (sizing.mode === "riskPercent" && strategy.protect?.stop === undefined) refuse("sizing.mode", "riskPercent needs a stop loss to measure the risk by");
+  if (sizing.mode === "riskPercent" && strategy.protect?.stop === undefined)
+    refuse("sizing.mode", "riskPercent needs a stop loss to measure the risk by");
   const priority = strategy.priority === undefined ? null : rule("priority", strategy.priority, "number");
 
   if (problems.length > 0) return { value: null, problems };
@@ -202,7 +208,8 @@ export function parameterFault(parameter: Parameter): { key: string; message: st
   if (typeof value !== "number") return { key: "value", message: "value must be a number" };
   if (kind === "whole")
     for (const [key, x] of Object.entries({ value, min, max, step }))
-      if (x !== undefined && !Number.isInteger(x)) return { key, message: `${key} must be whole for a whole-number parameter; here it is ${x}` };
+      if (x !== undefined && !Number.isInteger(x))
+        return { key, message: `${key} must be whole for a whole-number parameter; here it is ${x}` };
   if (min !== undefined && max !== undefined && min > max) return { key: "min", message: `min, ${min}, is above max, ${max}` };
   return null;
 }

@@ -69,17 +69,28 @@ function onWeekends(dates: Float64Array): boolean {
 }
 
 /** Checks that members, settings and bars fit together, and lays the clock. */
-export function prepareRun(members: RunMember[], settings: Settings, markets: RunMarket[]): { value: PreparedRun; problems: [] } | { value: null; problems: DocumentProblem[] } {
+export function prepareRun(
+  members: RunMember[],
+  settings: Settings,
+  markets: RunMarket[],
+): { value: PreparedRun; problems: [] } | { value: null; problems: DocumentProblem[] } {
   const problems: DocumentProblem[] = [];
   for (const member of members) {
     const { sizing } = member.compiled.strategy;
-    if (sizing.mode === "equalShare" && member.marketLimit === null) problems.push({ path: "marketLimit", message: "equalShare needs a marketLimit to divide the equity by" });
+    if (sizing.mode === "equalShare" && member.marketLimit === null)
+      problems.push({ path: "marketLimit", message: "equalShare needs a marketLimit to divide the equity by" });
   }
   if (problems.length > 0) return { value: null, problems };
   const traded = [...new Set(members.flatMap((member) => member.markets))];
-  const clock = layClock(traded, markets, settings.from === null ? -Infinity : parseDate(settings.from)!, settings.to === null ? Infinity : parseDate(settings.to)!);
+  const clock = layClock(
+    traded,
+    markets,
+    settings.from === null ? -Infinity : parseDate(settings.from)!,
+    settings.to === null ? Infinity : parseDate(settings.to)!,
+  );
   if (clock.times.length === 0) {
-    const window = settings.from === null && settings.to === null ? "" : ` from ${settings.from ?? "the start"} to ${settings.to ?? "the end"}`;
+    const window =
+      settings.from === null && settings.to === null ? "" : ` from ${settings.from ?? "the start"} to ${settings.to ?? "the end"}`;
     const held = traded.map((m) => range(markets[m])).join("; ");
     return { value: null, problems: [{ path: settings.from === null ? "to" : "from", message: `there are no bars${window}: ${held}` }] };
   }
@@ -175,7 +186,13 @@ export interface DistancePlan {
 export function planLeg(compiled: Compiled, market: RunMarket, values: ParameterValues, memory?: Uint8Array): LegPlan {
   const { store, bars, spec } = market;
   const truths = (formula: Formula | null | undefined) => (formula ? (store.column(formula, values) as Uint8Array) : null);
-  const signals = signalBits(memory ?? new Uint8Array(bars.length), truths(compiled.long?.enter), truths(compiled.long?.exit), truths(compiled.short?.enter), truths(compiled.short?.exit));
+  const signals = signalBits(
+    memory ?? new Uint8Array(bars.length),
+    truths(compiled.long?.enter),
+    truths(compiled.long?.exit),
+    truths(compiled.short?.enter),
+    truths(compiled.short?.exit),
+  );
   const range = (period: number) => store.kept(`(atr ${period})`, () => atr(bars, period));
   const distance = (given: CompiledDistance | null): DistancePlan | null => {
     if (given === null) return null;
@@ -197,7 +214,13 @@ export function planLeg(compiled: Compiled, market: RunMarket, values: Parameter
 }
 
 /** Four columns of yes/no as bits of one. */
-function signalBits(out: Uint8Array, enterLong: Uint8Array | null, exitLong: Uint8Array | null, enterShort: Uint8Array | null, exitShort: Uint8Array | null): Uint8Array {
+function signalBits(
+  out: Uint8Array,
+  enterLong: Uint8Array | null,
+  exitLong: Uint8Array | null,
+  enterShort: Uint8Array | null,
+  exitShort: Uint8Array | null,
+): Uint8Array {
   const { length } = out;
   if (exitLong === null && exitShort === null && enterLong !== null && enterShort !== null) {
     for (let i = 0; i < length; i++) out[i] = enterLong[i] | (enterShort[i] << 2);

@@ -85,7 +85,17 @@ class Simulator {
     members.forEach((member, m) => {
       const values = options.values?.[m] ?? member.compiled.values;
       for (const k of member.markets)
-        this.legs.push(new Leg(this.legs.length, m, k, member, markets[k], planLeg(member.compiled, markets[k], values, options.scratch?.byte(`signals ${this.legs.length}`, markets[k].bars.length)), account.costs));
+        this.legs.push(
+          new Leg(
+            this.legs.length,
+            m,
+            k,
+            member,
+            markets[k],
+            planLeg(member.compiled, markets[k], values, options.scratch?.byte(`signals ${this.legs.length}`, markets[k].bars.length)),
+            account.costs,
+          ),
+        );
     });
     this.log = options.scratch?.log ?? new TradeLog();
     this.log.reset();
@@ -113,7 +123,21 @@ class Simulator {
       if (this.t < length) this.step();
     }
     this.finish();
-    const { run, legs, log, halted, barsInMarket, peakLong, peakShort, ambiguousBars, commissions, spreadCost, slippageCost, financing, turnover } = this;
+    const {
+      run,
+      legs,
+      log,
+      halted,
+      barsInMarket,
+      peakLong,
+      peakShort,
+      ambiguousBars,
+      commissions,
+      spreadCost,
+      slippageCost,
+      financing,
+      turnover,
+    } = this;
     return {
       run,
       legs,
@@ -193,7 +217,10 @@ class Simulator {
     const target = log.target[trade];
     const entry = log.entryPrice[trade];
     const units = log.units[trade];
-    const watched = side === 1 ? EXIT_LONG | ENTER_SHORT | (entriesAtOnce > 1 ? ENTER_LONG : 0) : EXIT_SHORT | ENTER_LONG | (entriesAtOnce > 1 ? ENTER_SHORT : 0);
+    const watched =
+      side === 1
+        ? EXIT_LONG | ENTER_SHORT | (entriesAtOnce > 1 ? ENTER_LONG : 0)
+        : EXIT_SHORT | ENTER_LONG | (entriesAtOnce > 1 ? ENTER_SHORT : 0);
     const { haltBelow, closeAtEnd } = this.run.account;
     const first = this.run.clock.firstRow;
     const until = Math.min(equity.length - (closeAtEnd ? 1 : 0), log.entryRow[trade] + leg.plan.maxBarsHeld - first);
@@ -204,7 +231,12 @@ class Simulator {
     let t = this.t;
     for (; t < until; t++) {
       const row = first + t;
-      if (side * (worst[row] - shift - stop) <= epsilon || side * (best[row] - shift - target) >= -epsilon || (signals[row] & watched) !== 0) break;
+      if (
+        side * (worst[row] - shift - stop) <= epsilon ||
+        side * (best[row] - shift - target) >= -epsilon ||
+        (signals[row] & watched) !== 0
+      )
+        break;
       const price = close[row];
       const value = balance + side * (price - entry) * units * pointValue;
       if (value <= haltBelow) break;
@@ -245,7 +277,7 @@ class Simulator {
       return;
     }
     const exit = open - leg.side * leg.halfSpread;
-    for (let i = 0; i < leg.open.length; ) {
+    for (let i = 0; i < leg.open.length;) {
       const trade = leg.open[i];
       const worse = leg.side * (exit - this.log.stop[trade]);
       const better = leg.side * (exit - this.log.target[trade]);
@@ -353,7 +385,7 @@ class Simulator {
     const best = (side === 1 ? bars.high[row] : bars.low[row]) - shift;
     const { optimistic } = this.run.account;
     let ambiguous = false;
-    for (let i = 0; i < leg.open.length; ) {
+    for (let i = 0; i < leg.open.length;) {
       const trade = leg.open[i];
       const stopped = side * (worst - log.stop[trade]) <= epsilon;
       const beyond = side * (best - log.target[trade]);
@@ -402,16 +434,18 @@ class Simulator {
   }
 
   private leaveAfterBars(leg: Leg): void {
-    for (let i = 0; i < leg.open.length; ) {
+    for (let i = 0; i < leg.open.length;) {
       const trade = leg.open[i];
-      if (leg.row - this.log.entryRow[trade] >= leg.plan.maxBarsHeld) this.leave(leg, trade, leg.lastClose - leg.side * leg.halfSpread, true, MAX_BARS, true);
+      if (leg.row - this.log.entryRow[trade] >= leg.plan.maxBarsHeld)
+        this.leave(leg, trade, leg.lastClose - leg.side * leg.halfSpread, true, MAX_BARS, true);
       else i++;
     }
   }
 
   private marked(): number {
     let equity = this.balance;
-    if (this.openTrades > 0) for (const leg of this.legs) for (let i = 0; i < leg.open.length; i++) equity += this.openProfit(leg, leg.open[i]);
+    if (this.openTrades > 0)
+      for (const leg of this.legs) for (let i = 0; i < leg.open.length; i++) equity += this.openProfit(leg, leg.open[i]);
     return equity;
   }
 

@@ -1,5 +1,18 @@
 /** Exit reasons by code, in the order of the codes. */
-export const REASONS = ["", "rule", "opposite", "stop", "target", "trail", "breakeven", "maxBarsHeld", "time", "weekday", "halt", "end"] as const;
+export const REASONS = [
+  "",
+  "rule",
+  "opposite",
+  "stop",
+  "target",
+  "trail",
+  "breakeven",
+  "maxBarsHeld",
+  "time",
+  "weekday",
+  "halt",
+  "end",
+] as const;
 export const RULE = 1;
 export const OPPOSITE = 2;
 export const STOP = 3;

@@ -31,9 +31,23 @@ export function benchmarkEquity(simulation: Simulation): Float64Array | null {
 }
 
 /** The benchmark's own figures, and the regression of the run's returns on its. */
-export function benchmarkMetrics(simulation: Simulation, returns: Float64Array | null, ends: Int32Array, days: number, perYear: number): Metrics {
+export function benchmarkMetrics(
+  simulation: Simulation,
+  returns: Float64Array | null,
+  ends: Int32Array,
+  days: number,
+  perYear: number,
+): Metrics {
   const held = benchmarkEquity(simulation);
-  if (held === null) return { benchmarkNetPercent: null, benchmarkCagr: null, benchmarkMaxDrawdownPercent: null, beta: null, alpha: null, correlation: null };
+  if (held === null)
+    return {
+      benchmarkNetPercent: null,
+      benchmarkCagr: null,
+      benchmarkMaxDrawdownPercent: null,
+      beta: null,
+      alpha: null,
+      correlation: null,
+    };
   const { capital } = simulation.run.account;
   const last = held[held.length - 1];
   const theirs = periodReturns(held, ends, capital);
@@ -43,7 +57,11 @@ export function benchmarkMetrics(simulation: Simulation, returns: Float64Array |
     let together = 0;
     for (let i = 0; i < returns.length; i++) together += (returns[i] - my) * (theirs[i] - mb);
     const beta = together / squares(theirs, mb);
-    regression = { beta: finiteOrNull(beta), alpha: finiteOrNull((my - beta * mb) * perYear * 100), correlation: finiteOrNull(correlation(returns, theirs)) };
+    regression = {
+      beta: finiteOrNull(beta),
+      alpha: finiteOrNull((my - beta * mb) * perYear * 100),
+      correlation: finiteOrNull(correlation(returns, theirs)),
+    };
   }
   return {
     benchmarkNetPercent: 100 * (last / capital - 1),

@@ -13,7 +13,12 @@ export function wholeMetrics(simulation: Simulation): Metrics {
   const { capital } = run.account;
   const days = runDays(simulation);
   const closed = closedTrades(simulation, closedByExit(simulation));
-  const ofTrades = tradeMetrics(closed, openTrades(simulation, () => true), capital, days);
+  const ofTrades = tradeMetrics(
+    closed,
+    openTrades(simulation, () => true),
+    capital,
+    days,
+  );
   const last = equity[equity.length - 1];
   const netProfit = last - capital;
   const falls = drawdowns(equity, run.clock.times, capital);
@@ -77,5 +82,9 @@ export function partMetrics(simulation: Simulation, pick: (row: number) => boole
 /** The figures for all, long and short trades. */
 export function computeMetrics(simulation: Simulation): { all: Metrics; long: Metrics; short: Metrics } {
   const { side } = simulation.log;
-  return { all: wholeMetrics(simulation), long: partMetrics(simulation, (row) => side[row] === 1), short: partMetrics(simulation, (row) => side[row] === -1) };
+  return {
+    all: wholeMetrics(simulation),
+    long: partMetrics(simulation, (row) => side[row] === 1),
+    short: partMetrics(simulation, (row) => side[row] === -1),
+  };
 }

@@ -53,7 +53,12 @@ export function recomputeMetrics(result: RunResult): Recomputed {
   const days = storedDays(result) ?? (times[times.length - 1] - times[0]) / DAY + 1;
   const part = (pick: (trade: Trade) => boolean): Metrics => {
     const open = trades.filter((trade) => trade.open && pick(trade));
-    return tradeMetrics(columns(trades.filter((trade) => !trade.open && pick(trade))), { count: open.length, net: open.reduce((sum, trade) => sum + trade.net, 0) }, capital, days);
+    return tradeMetrics(
+      columns(trades.filter((trade) => !trade.open && pick(trade))),
+      { count: open.length, net: open.reduce((sum, trade) => sum + trade.net, 0) },
+      capital,
+      days,
+    );
   };
   const falls = drawdowns(equity.equity, times, capital);
   const netProfit = last - capital;

@@ -9,11 +9,21 @@ export interface MetricEntry {
   better: "more" | "less" | null;
 }
 
-const entry = (label: string, unit: MetricUnit, better: MetricEntry["better"], definition: string): MetricEntry => ({ label, unit, better, definition });
+const entry = (label: string, unit: MetricUnit, better: MetricEntry["better"], definition: string): MetricEntry => ({
+  label,
+  unit,
+  better,
+  definition,
+});
 
 /** Every figure of a report by its key: label, unit, direction, definition. Serves the report, the objective lists and the documentation. */
 export const METRICS: Record<string, MetricEntry> = {
-  netProfit: entry("Net profit", "money", "more", "Last equity less the starting capital. For long and short: the sum of the trades' net, open ones valued."),
+  netProfit: entry(
+    "Net profit",
+    "money",
+    "more",
+    "Last equity less the starting capital. For long and short: the sum of the trades' net, open ones valued.",
+  ),
   netPercent: entry("Net profit", "percent", "more", "Net profit ÷ starting capital."),
   grossProfit: entry("Gross profit", "money", "more", "Sum of the net of all closed winners."),
   grossLoss: entry("Gross loss", "money", "more", "Sum of the net of all closed losers; negative."),
@@ -32,7 +42,12 @@ export const METRICS: Record<string, MetricEntry> = {
   medianTrade: entry("Median trade", "money", "more", "Median net of the closed trades."),
   payoffRatio: entry("Payoff ratio", "ratio", "more", "Average win ÷ average loss."),
   expectancyR: entry("Expectancy", "r", "more", "Mean of net ÷ money at risk to the initial stop, over closed trades that had a stop."),
-  tradeT: entry("t of the mean trade", "ratio", "more", "Mean net ÷ (sample deviation ÷ √n): how far the average trade is from 0 in standard errors."),
+  tradeT: entry(
+    "t of the mean trade",
+    "ratio",
+    "more",
+    "Mean net ÷ (sample deviation ÷ √n): how far the average trade is from 0 in standard errors.",
+  ),
   maxWinRun: entry("Longest run of winners", "count", null, "Most winners in a row, by exit time."),
   maxLossRun: entry("Longest run of losers", "count", "less", "Most losers in a row, by exit time."),
   averageBars: entry("Average bars held", "bars", null, "Mean number of bars from entry to exit."),
@@ -44,7 +59,12 @@ export const METRICS: Record<string, MetricEntry> = {
   maxDrawdown: entry("Max drawdown", "money", "less", "Largest fall of the equity from its running peak."),
   maxDrawdownPercent: entry("Max drawdown", "percent", "less", "Largest fall of the equity in percent of its running peak."),
   maxDrawdownClosed: entry("Max drawdown, closed", "money", "less", "Largest fall of the capital plus the net of closed trades."),
-  longestDrawdownDays: entry("Longest drawdown", "days", "less", "Longest stretch from a peak to the first bar above it, in calendar days."),
+  longestDrawdownDays: entry(
+    "Longest drawdown",
+    "days",
+    "less",
+    "Longest stretch from a peak to the first bar above it, in calendar days.",
+  ),
   timeUnderWater: entry("Time under water", "fraction", "less", "Share of bars with the equity below its peak."),
   ulcer: entry("Ulcer index", "percent", "less", "Square root of the mean squared percent drawdown."),
   profitToDrawdown: entry("Profit ÷ drawdown", "ratio", "more", "Net profit ÷ max drawdown."),
@@ -55,8 +75,18 @@ export const METRICS: Record<string, MetricEntry> = {
   sortino: entry("Sortino ratio", "ratio", "more", "Mean of daily returns ÷ root of the mean squared negative ones, annualised."),
   skew: entry("Skew", "ratio", null, "Skewness of daily returns."),
   kurtosis: entry("Kurtosis", "ratio", null, "Kurtosis of daily returns; 3 is normal."),
-  probabilisticSharpe: entry("Probabilistic Sharpe", "ratio", "more", "Probability that the true Sharpe ratio is above 0 (Bailey and López de Prado 2012)."),
-  deflatedSharpe: entry("Deflated Sharpe", "ratio", "more", "As the probabilistic Sharpe, against what the best of all trials would show by luck alone (Bailey and López de Prado 2014)."),
+  probabilisticSharpe: entry(
+    "Probabilistic Sharpe",
+    "ratio",
+    "more",
+    "Probability that the true Sharpe ratio is above 0 (Bailey and López de Prado 2012).",
+  ),
+  deflatedSharpe: entry(
+    "Deflated Sharpe",
+    "ratio",
+    "more",
+    "As the probabilistic Sharpe, against what the best of all trials would show by luck alone (Bailey and López de Prado 2014).",
+  ),
   equityR2: entry("Straightness", "ratio", "more", "R² of a straight line through the equity, with the slope's sign."),
   commissions: entry("Commissions", "money", "less", "All commissions."),
   spreadCost: entry("Spread", "money", "less", "Half the spread on every fill; inside the trades' gross."),
@@ -65,10 +95,30 @@ export const METRICS: Record<string, MetricEntry> = {
   costShare: entry("Costs, share of the profit before costs", "fraction", "less", "All costs ÷ (net profit + all costs)."),
   turnover: entry("Turnover", "money", null, "Sum of the notional of all fills."),
   turnoverPerYear: entry("Turnover per year", "ratio", null, "Turnover ÷ mean equity ÷ years."),
-  peakLongExposure: entry("Largest long position", "fraction", null, "Largest notional of one market on the long side ÷ equity, at a close."),
-  peakShortExposure: entry("Largest short position", "fraction", null, "Largest notional of one market on the short side ÷ equity, at a close."),
-  ambiguousBars: entry("Ambiguous bars", "count", "less", "Bars in which both stop and target were in range, so that the fill assumption decided."),
-  benchmarkNetPercent: entry("Holding, net", "percent", null, "Net profit of buying and holding the benchmark with all the capital, in percent."),
+  peakLongExposure: entry(
+    "Largest long position",
+    "fraction",
+    null,
+    "Largest notional of one market on the long side ÷ equity, at a close.",
+  ),
+  peakShortExposure: entry(
+    "Largest short position",
+    "fraction",
+    null,
+    "Largest notional of one market on the short side ÷ equity, at a close.",
+  ),
+  ambiguousBars: entry(
+    "Ambiguous bars",
+    "count",
+    "less",
+    "Bars in which both stop and target were in range, so that the fill assumption decided.",
+  ),
+  benchmarkNetPercent: entry(
+    "Holding, net",
+    "percent",
+    null,
+    "Net profit of buying and holding the benchmark with all the capital, in percent.",
+  ),
   benchmarkCagr: entry("Holding, CAGR", "percent", null, "Compound growth per year of holding the benchmark."),
   benchmarkMaxDrawdownPercent: entry("Holding, max drawdown", "percent", null, "Largest fall of holding the benchmark, in percent."),
   beta: entry("Beta", "ratio", null, "Slope of the daily returns against the benchmark's."),

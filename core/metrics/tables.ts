@@ -24,7 +24,11 @@ function table(simulation: Simulation, keyOf: (date: number) => number, label: (
   for (let t = 0; t < dates.length; t++) {
     const key = keyOf(dates[t]);
     if (t + 1 < dates.length && keyOf(dates[t + 1]) === key) continue;
-    rows.push({ period: label(key), percent: start > 0 ? 100 * (equity[t] / start - 1) : null, uncompounded: (100 * (closed.get(key) ?? 0)) / capital });
+    rows.push({
+      period: label(key),
+      percent: start > 0 ? 100 * (equity[t] / start - 1) : null,
+      uncompounded: (100 * (closed.get(key) ?? 0)) / capital,
+    });
     start = equity[t];
   }
   return rows;

@@ -1,3 +1,4 @@
 export * from "./plan";
 export * from "./values";
 export * from "./trials";
+export * from "./chunk";

@@ -1,5 +1,19 @@
 import { parseDate } from "#core/bars";
-import { checkShape, exact, formatKey, list, number, oneOf, text, whole, withoutNulls, type DocumentProblem, type Read, type Settings, type Strategy } from "#core/documents";
+import {
+  checkShape,
+  exact,
+  formatKey,
+  list,
+  number,
+  oneOf,
+  text,
+  whole,
+  withoutNulls,
+  type DocumentProblem,
+  type Read,
+  type Settings,
+  type Strategy,
+} from "#core/documents";
 import { compileStrategy, figureValue, type Compiled } from "#core/engine";
 import { METRIC_KEYS } from "#core/metrics";
 import { checkRule, constantValue, countFault, settingFault, type Formula, type ParameterValues } from "#core/rules";
@@ -45,9 +59,15 @@ export interface Optimization extends Search {
 /** Beyond this many combinations an optimization is refused with its count. */
 export const MAX_TRIALS = 1_000_000;
 
-const metric = () => text().required().test("metric", "must be a metric's key, such as profitFactor", (x) => x === undefined || METRIC_KEYS.includes(x));
+const metric = () =>
+  text()
+    .required()
+    .test("metric", "must be a metric's key, such as profitFactor", (x) => x === undefined || METRIC_KEYS.includes(x));
 const date = () => text().test("date", "must be a date, YYYY-MM-DD", (x) => x === undefined || x === null || parseDate(x) !== null);
-const document = () => yup.mixed<object | string>().test("document", "must be a document or a path", (x) => x === undefined || typeof x === "object" || typeof x === "string");
+const document = () =>
+  yup
+    .mixed<object | string>()
+    .test("document", "must be a document or a path", (x) => x === undefined || typeof x === "object" || typeof x === "string");
 
 const schema = exact(
   {
@@ -61,7 +81,11 @@ const schema = exact(
           from: number(),
           to: number(),
           step: number(),
-          values: list(yup.mixed<number | boolean>().test("value", "must be a number, or true or false", (x) => typeof x === "boolean" || Number.isFinite(x))),
+          values: list(
+            yup
+              .mixed<number | boolean>()
+              .test("value", "must be a number, or true or false", (x) => typeof x === "boolean" || Number.isFinite(x)),
+          ),
         },
         "a varied name",
       ),
@@ -69,8 +93,24 @@ const schema = exact(
       .required()
       .min(1, "must name at least one parameter"),
     where: text(),
-    method: exact({ kind: oneOf(["grid", "random", "sobol", "evolution", "refine"] as const).required(), trials: whole(), seed: whole(), population: whole(), generations: whole(), elite: whole(), mutation: number(), islands: whole(), patience: whole(), coarse: whole() }, "a method").default(undefined),
-    objective: list(exact({ metric: metric(), want: oneOf(["more", "less"] as const), weight: number().moreThan(0, "must be above 0") }, "an objective"))
+    method: exact(
+      {
+        kind: oneOf(["grid", "random", "sobol", "evolution", "refine"] as const).required(),
+        trials: whole(),
+        seed: whole(),
+        population: whole(),
+        generations: whole(),
+        elite: whole(),
+        mutation: number(),
+        islands: whole(),
+        patience: whole(),
+        coarse: whole(),
+      },
+      "a method",
+    ).default(undefined),
+    objective: list(
+      exact({ metric: metric(), want: oneOf(["more", "less"] as const), weight: number().moreThan(0, "must be above 0") }, "an objective"),
+    )
       .required()
       .min(1, "must name at least one metric"),
     limits: list(exact({ metric: metric(), least: number(), most: number() }, "a limit")),
@@ -85,7 +125,12 @@ const schema = exact(
 export function readOptimization(given: unknown): Read<Optimization> {
   const problems = checkShape(schema, given);
   if (problems.length > 0) return { value: null, problems };
-  const raw = withoutNulls(given) as Omit<Optimization, "limits" | "objective"> & { limits?: Limit[]; method?: { kind: string }; mark?: number; objective: Partial<Objective>[] };
+  const raw = withoutNulls(given) as Omit<Optimization, "limits" | "objective"> & {
+    limits?: Limit[];
+    method?: { kind: string };
+    mark?: number;
+    objective: Partial<Objective>[];
+  };
   const later: DocumentProblem[] = [];
   const refuse = (path: string, what: string) => later.push({ path, message: `${what} isn't available in this version of Canyon yet` });
   if (raw.method !== undefined && raw.method.kind !== "grid") refuse("method.kind", `“${raw.method.kind}”`);
@@ -116,7 +161,15 @@ export function layGrid(strategy: Strategy, search: Search): GridResult {
   if (problems.length > 0) return { value: null, problems };
   const count = combinations(axes);
   if (count > MAX_TRIALS)
-    return { value: null, problems: [{ path: "vary", message: `this makes ${count.toLocaleString("en")} trials; at most ${MAX_TRIALS.toLocaleString("en")} are possible. Use larger steps or fewer parameters` }] };
+    return {
+      value: null,
+      problems: [
+        {
+          path: "vary",
+          message: `this makes ${count.toLocaleString("en")} trials; at most ${MAX_TRIALS.toLocaleString("en")} are possible. Use larger steps or fewer parameters`,
+        },
+      ],
+    };
   let where: Formula | null = null;
   if (search.where !== undefined && search.where.trim() !== "") {
     const checked = whereFormula(search.where, compiled.value);
@@ -135,16 +188,26 @@ export function layGrid(strategy: Strategy, search: Search): GridResult {
     }
     order.push(k);
   }
-  if (order.length === 0) return { value: null, problems: [{ path: "where", message: `no combination is left: “${search.where}” is no for all ${count.toLocaleString("en")}` }] };
-  return { value: { axes, total: order.length, order: order.length === count ? null : Int32Array.from(order), compiled: compiled.value }, problems: [] };
+  if (order.length === 0)
+    return {
+      value: null,
+      problems: [{ path: "where", message: `no combination is left: “${search.where}” is no for all ${count.toLocaleString("en")}` }],
+    };
+  return {
+    value: { axes, total: order.length, order: order.length === count ? null : Int32Array.from(order), compiled: compiled.value },
+    problems: [],
+  };
 }
 
 /** The condition between parameters: its names are parameters and definitions with variants, which stand for the variant's number. */
 function whereFormula(rule: string, compiled: Compiled): { formula: Formula | null; problems: DocumentProblem[] } {
-  const parameters = new Map([...compiled.variable].map(([name, { kind }]) => [name, { kind: kind === "variant" ? ("whole" as const) : kind }]));
+  const parameters = new Map(
+    [...compiled.variable].map(([name, { kind }]) => [name, { kind: kind === "variant" ? ("whole" as const) : kind }]),
+  );
   const checked = checkRule(rule, { parameters, definitions: new Map(), values: compiled.values }, "yesno");
   if (checked.formula === null) return { formula: null, problems: checked.problems.map((p) => ({ path: "where", message: p.message })) };
-  if (!checked.formula.constant) return { formula: null, problems: [{ path: "where", message: "the condition may speak of parameters only, not of bars" }] };
+  if (!checked.formula.constant)
+    return { formula: null, problems: [{ path: "where", message: "the condition may speak of parameters only, not of bars" }] };
   return { formula: checked.formula, problems: [] };
 }
 
@@ -159,7 +222,10 @@ function faultFinder(compiled: Compiled): (values: ParameterValues) => string | 
     if (formula.op === "call") {
       formula.inputs.forEach((f) => walk(f, path));
       formula.settings.forEach((setting, i) => {
-        if (setting.fixedKey === null) checks.push((v) => (applies(v) ? prefixed(formula.entry.name, settingFault(constantValue(setting, v), formula.entry.settings[i])) : null));
+        if (setting.fixedKey === null)
+          checks.push((v) =>
+            applies(v) ? prefixed(formula.entry.name, settingFault(constantValue(setting, v), formula.entry.settings[i])) : null,
+          );
       });
       return;
     }
@@ -168,15 +234,18 @@ function faultFinder(compiled: Compiled): (values: ParameterValues) => string | 
       const least = formula.op === "back" ? 0 : 1;
       checks.push((v) => (applies(v) ? countFault(constantValue(formula.count, v), least) : null));
     }
-    for (const key of ["x", "y", "low", "high", "condition"] as const) if (key in formula) walk((formula as unknown as Record<string, Formula>)[key], path);
+    for (const key of ["x", "y", "low", "high", "condition"] as const)
+      if (key in formula) walk((formula as unknown as Record<string, Formula>)[key], path);
   };
   for (const side of [compiled.long, compiled.short]) [side?.enter, side?.exit].forEach((f) => walk(f));
   walk(compiled.priority);
   const positive = (what: string, given: unknown) => {
-    if (typeof given === "string") checks.push((v) => (figureValue(given, v) > 0 ? null : `${what} must be above 0; here it is ${figureValue(given, v)}`));
+    if (typeof given === "string")
+      checks.push((v) => (figureValue(given, v) > 0 ? null : `${what} must be above 0; here it is ${figureValue(given, v)}`));
   };
   const period = (what: string, given: unknown) => {
-    if (typeof given === "string") checks.push((v) => prefixed(what, settingFault(figureValue(given, v), { name: "the period", whole: true, least: 1 })));
+    if (typeof given === "string")
+      checks.push((v) => prefixed(what, settingFault(figureValue(given, v), { name: "the period", whole: true, least: 1 })));
   };
   positive("the stop", compiled.stop?.value);
   positive("the target", compiled.target?.value);

@@ -44,4 +44,5 @@ export function fitOf(metrics: ArrayLike<number>, objective: Objective, limits: 
 }
 
 /** A trial's figures as a record, null where there is no value. */
-export const metricsRecord = (metrics: ArrayLike<number>): Metrics => Object.fromEntries(METRIC_KEYS.map((key, i) => [key, Number.isNaN(metrics[i]) ? null : metrics[i]]));
+export const metricsRecord = (metrics: ArrayLike<number>): Metrics =>
+  Object.fromEntries(METRIC_KEYS.map((key, i) => [key, Number.isNaN(metrics[i]) ? null : metrics[i]]));

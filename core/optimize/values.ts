@@ -21,14 +21,19 @@ export function axesOf(vary: readonly Vary[], compiled: Compiled): { axes: Axis[
     const path = `vary[${i}]`;
     const known = compiled.variable.get(item.name);
     if (known === undefined) {
-      problems.push({ path: `${path}.name`, message: `“${item.name}” is neither a parameter nor a definition with variants; there are ${[...compiled.variable.keys()].join(", ") || "none"}` });
+      problems.push({
+        path: `${path}.name`,
+        message: `“${item.name}” is neither a parameter nor a definition with variants; there are ${[...compiled.variable.keys()].join(", ") || "none"}`,
+      });
       return;
     }
-    if (vary.findIndex((other) => other.name === item.name) < i) problems.push({ path: `${path}.name`, message: `“${item.name}” is varied twice` });
+    if (vary.findIndex((other) => other.name === item.name) < i)
+      problems.push({ path: `${path}.name`, message: `“${item.name}” is varied twice` });
     let values: number[];
     let steps = false;
     if (item.values !== undefined) {
-      if (item.from !== undefined || item.to !== undefined || item.step !== undefined) problems.push({ path, message: "give either values or from, to and step" });
+      if (item.from !== undefined || item.to !== undefined || item.step !== undefined)
+        problems.push({ path, message: "give either values or from, to and step" });
       values = item.values.map(Number);
       if (values.length === 0) problems.push({ path: `${path}.values`, message: "at least one value is needed" });
       const twice = values.find((x, k) => values.indexOf(x) < k);
@@ -40,12 +45,16 @@ export function axesOf(vary: readonly Vary[], compiled: Compiled): { axes: Axis[
         return;
       }
       if (!(step > 0)) problems.push({ path: `${path}.step`, message: `the step of ${item.name} must be above 0; it is ${step}` });
-      else if (from > to) problems.push({ path: `${path}.from`, message: `the range of ${item.name} is empty: it goes from ${from} to ${to}` });
+      else if (from > to)
+        problems.push({ path: `${path}.from`, message: `the range of ${item.name} is empty: it goes from ${from} to ${to}` });
       else if (known.kind === "yesNo") problems.push({ path, message: `${item.name} is a yes/no; give its values as a list` });
       if (problems.length > 0) return;
       const count = rangeCount(from, to, step);
       if (count > 1_000_000) {
-        problems.push({ path, message: `the range of ${item.name} has ${count.toLocaleString("en")} values; at most 1,000,000 are possible` });
+        problems.push({
+          path,
+          message: `the range of ${item.name} has ${count.toLocaleString("en")} values; at most 1,000,000 are possible`,
+        });
         return;
       }
       values = Array.from({ length: count }, (_, k) => from + k * step);

@@ -13,7 +13,10 @@ describe("portfolios with known results", () => {
     const plan = fixtureJson(`${at}/plan.json`);
     const want = fixtureJson(`${at}/expected.json`);
     const settings = readSettings(fixtureJson(`${at}/${plan.settings}`)).value!;
-    const members = plan.members.map((member: { strategy: string }): Member => ({ ...(member as unknown as Member), strategy: readStrategy(fixtureJson(`${at}/${member.strategy}`)).value! }));
+    const members = plan.members.map((member: { strategy: string }): Member => ({
+      ...(member as unknown as Member),
+      strategy: readStrategy(fixtureJson(`${at}/${member.strategy}`)).value!,
+    }));
     const { result, problems } = runPortfolio(
       members,
       settings,
@@ -24,10 +27,14 @@ describe("portfolios with known results", () => {
     expect(result!.weights).toEqual(want.weights);
     result!.members.forEach((member, m) => {
       expect(member.name).toBe(want.members[m].name);
-      for (const key of ["profit", "drawdown"] as const) expectClose(member.contribution[key], want.members[m].contribution[key], 1e-7, `${member.name} ${key}`);
-      for (const [key, value] of Object.entries(want.members[m].metrics)) expectClose(member.metrics[key], value, 1e-7, `${member.name} ${key}`);
+      for (const key of ["profit", "drawdown"] as const)
+        expectClose(member.contribution[key], want.members[m].contribution[key], 1e-7, `${member.name} ${key}`);
+      for (const [key, value] of Object.entries(want.members[m].metrics))
+        expectClose(member.metrics[key], value, 1e-7, `${member.name} ${key}`);
     });
-    want.correlation.forEach((row: number[], i: number) => row.forEach((x, j) => expectClose(result!.correlation[i][j], x, 1e-7, `correlation ${i} ${j}`)));
+    want.correlation.forEach((row: number[], i: number) =>
+      row.forEach((x, j) => expectClose(result!.correlation[i][j], x, 1e-7, `correlation ${i} ${j}`)),
+    );
     want.concentration.forEach((x: number, t: number) => expectClose(result!.concentration[t], x, 1e-7, `concentration ${t}`));
   });
 

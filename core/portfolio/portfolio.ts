@@ -1,5 +1,14 @@
 import { hashBars, resampleFault, parseTimeframe, type Bars } from "#core/bars";
-import { bareStrategy, fingerprintOf, settingsNotYet, type DocumentProblem, type Metrics, type RunResult, type Settings, type Strategy } from "#core/documents";
+import {
+  bareStrategy,
+  fingerprintOf,
+  settingsNotYet,
+  type DocumentProblem,
+  type Metrics,
+  type RunResult,
+  type Settings,
+  type Strategy,
+} from "#core/documents";
 import { compileStrategy, prepareRun, simulate, type RunMember, type Simulation, type StrategyProblem } from "#core/engine";
 import { correlation, partMetrics, periodEnds } from "#core/metrics";
 import { hashedSettings, resultOf, runMarkets } from "#core/runs";
@@ -29,12 +38,17 @@ export interface PortfolioResult extends RunResult {
   concentration: (number | null)[];
 }
 
-export type PortfolioOutcome = { result: PortfolioResult; simulation: Simulation; problems: [] } | { result: null; problems: StrategyProblem[] };
+export type PortfolioOutcome =
+  { result: PortfolioResult; simulation: Simulation; problems: [] } | { result: null; problems: StrategyProblem[] };
 
 /** Runs members together on one account, through the engine; not a sum of curves. `bars` in the order of the settings' markets. */
 export function runPortfolio(members: readonly Member[], settings: Settings, bars: readonly Bars[]): PortfolioOutcome {
-  const problems: StrategyProblem[] = [...settingsNotYet(settings).map((p) => ({ ...p, path: `settings.${p.path}` })), ...weightProblems(members)];
-  if (settings.marketLimit !== null) problems.push({ path: "settings.marketLimit", message: "in a portfolio each member has a marketLimit of its own" });
+  const problems: StrategyProblem[] = [
+    ...settingsNotYet(settings).map((p) => ({ ...p, path: `settings.${p.path}` })),
+    ...weightProblems(members),
+  ];
+  if (settings.marketLimit !== null)
+    problems.push({ path: "settings.marketLimit", message: "in a portfolio each member has a marketLimit of its own" });
   const runMembers: RunMember[] = [];
   members.forEach((member, i) => {
     const path = `members[${i}]`;
@@ -47,7 +61,13 @@ export function runPortfolio(members: readonly Member[], settings: Settings, bar
     });
     if (runMembers.length > 0 && compiled.value.strategy.timeframe !== runMembers[0].compiled.strategy.timeframe)
       problems.push({ path: `${path}.strategy.timeframe`, message: "all members must have one timeframe" });
-    runMembers.push({ name: member.name, compiled: compiled.value, markets, weight: member.weight, marketLimit: member.marketLimit ?? null });
+    runMembers.push({
+      name: member.name,
+      compiled: compiled.value,
+      markets,
+      weight: member.weight,
+      marketLimit: member.marketLimit ?? null,
+    });
   });
   if (problems.length > 0) return { result: null, problems };
   const { timeframe } = runMembers[0].compiled;
@@ -59,7 +79,13 @@ export function runPortfolio(members: readonly Member[], settings: Settings, bar
   const prepared = prepareRun(runMembers, settings, runMarkets(settings, bars, timeframe));
   if (prepared.value === null) return { result: null, problems: prepared.problems.map((p) => ({ ...p, path: `settings.${p.path}` })) };
   const simulation = simulate(prepared.value, { record: true, members: true });
-  const bare = members.map(({ name, strategy, markets, weight, marketLimit }) => ({ name, strategy: bareStrategy(strategy), markets, weight, marketLimit }));
+  const bare = members.map(({ name, strategy, markets, weight, marketLimit }) => ({
+    name,
+    strategy: bareStrategy(strategy),
+    markets,
+    weight,
+    marketLimit,
+  }));
   const fingerprint = fingerprintOf([{ members: bare }], hashedSettings(settings, bars.map(hashBars)));
   return { result: { ...resultOf(simulation, fingerprint), ...portfolioParts(simulation) }, simulation, problems: [] };
 }
@@ -69,11 +95,13 @@ export function weightProblems(members: readonly { name: string; weight: number 
   const problems: DocumentProblem[] = [];
   if (members.length === 0) problems.push({ path: "members", message: "a portfolio needs at least one member" });
   members.forEach((member, i) => {
-    if (members.findIndex((other) => other.name === member.name) < i) problems.push({ path: `members[${i}].name`, message: `the name “${member.name}” is given twice` });
+    if (members.findIndex((other) => other.name === member.name) < i)
+      problems.push({ path: `members[${i}].name`, message: `the name “${member.name}” is given twice` });
     if (!(member.weight >= 0)) problems.push({ path: `members[${i}].weight`, message: "a weight must not be negative" });
   });
   const total = members.reduce((sum, member) => sum + member.weight, 0);
-  if (members.length > 0 && Math.abs(total - 1) > 1e-9) problems.push({ path: "members", message: `the weights must add up to 1; they come to ${Number(total.toFixed(9))}` });
+  if (members.length > 0 && Math.abs(total - 1) > 1e-9)
+    problems.push({ path: "members", message: `the weights must add up to 1; they come to ${Number(total.toFixed(9))}` });
   return problems;
 }
 
@@ -119,7 +147,9 @@ function deepest(equity: Float64Array, capital: number): [peak: number, low: num
 /** Correlations of the daily changes of the members' own profit; null where one does not vary. */
 function correlationOf(simulation: Simulation): (number | null)[][] {
   const ends = periodEnds(simulation.run);
-  const changes = simulation.memberProfit!.map((profit) => Float64Array.from(ends, (end, k) => profit[end] - (k === 0 ? 0 : profit[ends[k - 1]])));
+  const changes = simulation.memberProfit!.map((profit) =>
+    Float64Array.from(ends, (end, k) => profit[end] - (k === 0 ? 0 : profit[ends[k - 1]])),
+  );
   return changes.map((a) =>
     changes.map((b) => {
       const value = correlation(a, b);

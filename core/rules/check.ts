@@ -86,22 +86,64 @@ class Checker {
       }
       case "arithmetic": {
         const [x, y] = [this.number(node.x), this.number(node.y)];
-        return x && y && { ...place, op: "arithmetic", operator: node.operator, x, y, kind: "number", constant: x.constant && y.constant, fixedKey: key(node.operator, x, y) };
+        return (
+          x &&
+          y && {
+            ...place,
+            op: "arithmetic",
+            operator: node.operator,
+            x,
+            y,
+            kind: "number",
+            constant: x.constant && y.constant,
+            fixedKey: key(node.operator, x, y),
+          }
+        );
       }
       case "compare": {
         const [x, y] = [this.number(node.x), this.number(node.y)];
-        return x && y && { ...place, op: "compare", operator: node.operator, x, y, kind: "yesno", constant: x.constant && y.constant, fixedKey: key(node.operator, x, y) };
+        return (
+          x &&
+          y && {
+            ...place,
+            op: "compare",
+            operator: node.operator,
+            x,
+            y,
+            kind: "yesno",
+            constant: x.constant && y.constant,
+            fixedKey: key(node.operator, x, y),
+          }
+        );
       }
       case "fromTo": {
         const [x, low, high] = [this.number(node.x), this.number(node.low), this.number(node.high)];
         if (!x || !low || !high) return null;
-        return { ...place, op: "fromTo", x, low, high, kind: "yesno", constant: x.constant && low.constant && high.constant, fixedKey: key("from", x, low, high) };
+        return {
+          ...place,
+          op: "fromTo",
+          x,
+          low,
+          high,
+          kind: "yesno",
+          constant: x.constant && low.constant && high.constant,
+          fixedKey: key("from", x, low, high),
+        };
       }
       case "crosses": {
         const [x, y] = [this.number(node.x), this.number(node.y)];
         if (!x || !y) return null;
         if (x.constant && y.constant) return this.report(node, "Two fixed values never cross; one side must be a series.");
-        return { ...place, op: "crosses", direction: node.direction, x, y, kind: "yesno", constant: false, fixedKey: key(`crosses ${node.direction}`, x, y) };
+        return {
+          ...place,
+          op: "crosses",
+          direction: node.direction,
+          x,
+          y,
+          kind: "yesno",
+          constant: false,
+          fixedKey: key(`crosses ${node.direction}`, x, y),
+        };
       }
       case "moves": {
         const x = this.number(node.x);
@@ -125,11 +167,16 @@ class Checker {
       case "and":
       case "or": {
         const [x, y] = [this.yesno(node.x), this.yesno(node.y)];
-        return x && y && { ...place, op: node.type, x, y, kind: "yesno", constant: x.constant && y.constant, fixedKey: key(node.type, x, y) };
+        return (
+          x && y && { ...place, op: node.type, x, y, kind: "yesno", constant: x.constant && y.constant, fixedKey: key(node.type, x, y) }
+        );
       }
       case "of":
         this.check(node.x);
-        return this.report({ from: node.x.to, to: node.to }, "Another market's values (“of”) aren't available in this version of Canyon yet.");
+        return this.report(
+          { from: node.x.to, to: node.to },
+          "Another market's values (“of”) aren't available in this version of Canyon yet.",
+        );
       case "on": {
         this.check(node.x);
         const at = { from: node.timeframeFrom, to: node.to };
@@ -161,7 +208,8 @@ class Checker {
     if (parameter !== undefined)
       return { ...place, op: "parameter", name, kind: parameter.kind === "yesNo" ? "yesno" : "number", constant: true, fixedKey: null };
     if (SERIES.has(name)) return { ...place, op: "series", name, kind: "number", constant: false, fixedKey: name };
-    if (FUNCTIONS.has(name)) return this.report(node, `“${name}” is a function; its arguments follow in brackets, as in ${FUNCTIONS.get(name)!.example}.`);
+    if (FUNCTIONS.has(name))
+      return this.report(node, `“${name}” is a function; its arguments follow in brackets, as in ${FUNCTIONS.get(name)!.example}.`);
     if (LATER_NAMES.has(name)) return this.report(node, `“${name}” isn't available in this version of Canyon yet.`);
     const near = nearest(name, [...this.scope.parameters.keys(), ...this.scope.definitions.keys(), ...SERIES.keys()]);
     return this.report(node, `The name “${name}” isn't known${near === null ? "." : `; did you mean “${near}”?`}`);
@@ -176,7 +224,10 @@ class Checker {
     const entry = FUNCTIONS.get(node.x.name);
     if (entry !== undefined && !entry.parts?.includes(node.part)) {
       const parts = entry.parts?.map((part) => `.${part}`).join(", ");
-      return this.report(at, parts === undefined ? `${entry.name} has no parts.` : `${entry.name} has no part “.${node.part}”; it has ${parts}.`);
+      return this.report(
+        at,
+        parts === undefined ? `${entry.name} has no parts.` : `${entry.name} has no part “.${node.part}”; it has ${parts}.`,
+      );
     }
     return this.call(node.x, node.part, node);
   }
@@ -194,9 +245,14 @@ class Checker {
     const inputs = given.slice(0, inputCount);
     const rest = given.slice(inputCount);
     if (inputs.length < inputCount)
-      return this.report(place, `${entry.name} needs ${entry.inputs.length === 1 ? "a series" : "two values"} here, as in ${entry.example}.`);
-    if (rest.length > entry.settings.length) return this.report(node.args[inputCount + entry.settings.length], `${entry.name} takes no more arguments than ${entry.example}.`);
-    for (const [i, input] of inputs.entries()) if (input.kind !== "number") return this.report(node.args[i], "This is a yes/no; a number is needed here.");
+      return this.report(
+        place,
+        `${entry.name} needs ${entry.inputs.length === 1 ? "a series" : "two values"} here, as in ${entry.example}.`,
+      );
+    if (rest.length > entry.settings.length)
+      return this.report(node.args[inputCount + entry.settings.length], `${entry.name} takes no more arguments than ${entry.example}.`);
+    for (const [i, input] of inputs.entries())
+      if (input.kind !== "number") return this.report(node.args[i], "This is a yes/no; a number is needed here.");
     const settings: Formula[] = [];
     for (const [i, setting] of entry.settings.entries()) {
       if (i < rest.length) {
@@ -204,7 +260,11 @@ class Checker {
         settings.push(rest[i]);
       } else if (setting.default !== undefined) {
         settings.push(value(setting.default, place));
-      } else return this.report(place, `${entry.name} needs ${setting.name === "n" ? "a number of bars" : setting.name}, as in ${entry.example}.`);
+      } else
+        return this.report(
+          place,
+          `${entry.name} needs ${setting.name === "n" ? "a number of bars" : setting.name}, as in ${entry.example}.`,
+        );
     }
     if (leftOut) inputs.unshift({ ...place, op: "series", name: "close", kind: "number", constant: false, fixedKey: "close" });
     const chosen = part ?? entry.defaultPart ?? null;
@@ -224,7 +284,11 @@ class Checker {
 
   private setting(formula: Formula, at: Syntax, setting: FunctionEntry["settings"][number], entry: FunctionEntry): boolean {
     if (formula.kind !== "number") return this.report(at, "This is a yes/no; a number is needed here.") !== null;
-    if (!formula.constant) return this.report(at, `${setting.name} of ${entry.name} must be made of numbers and parameters; it can't change from bar to bar.`) !== null;
+    if (!formula.constant)
+      return (
+        this.report(at, `${setting.name} of ${entry.name} must be made of numbers and parameters; it can't change from bar to bar.`) !==
+        null
+      );
     const fault = settingFault(constantValue(formula, this.scope.values), setting);
     return fault === null || this.report(at, fault) !== null;
   }
@@ -241,7 +305,8 @@ class Checker {
     if (node.args.length !== 3) return this.report(node, "if takes a condition and two values, as in if(close > open, high, low).");
     const [condition, x, y] = [this.yesno(node.args[0]), this.check(node.args[1]), this.check(node.args[2])];
     if (!condition || !x || !y) return null;
-    if (x.kind !== y.kind) return this.report(node.args[2], `The first choice is a ${word(x.kind)} and this a ${word(y.kind)}; both must be of one kind.`);
+    if (x.kind !== y.kind)
+      return this.report(node.args[2], `The first choice is a ${word(x.kind)} and this a ${word(y.kind)}; both must be of one kind.`);
     const constant = condition.constant && x.constant && y.constant;
     return { from: node.from, to: node.to, op: "if", condition, x, y, kind: x.kind, constant, fixedKey: key("if", condition, x, y) };
   }

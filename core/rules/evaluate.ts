@@ -148,7 +148,9 @@ export class ColumnStore {
   private crossings(formula: Formula & { op: "crosses" }, values: ParameterValues): Uint8Array {
     const [above, below] = crossings(this.column(formula.x, values) as Float64Array, this.column(formula.y, values) as Float64Array);
     const other = formula.direction === "above" ? "below" : "above";
-    this.kept(`(crosses ${other} ${formulaKey(formula.x, values)} ${formulaKey(formula.y, values)})`, () => (other === "above" ? above : below));
+    this.kept(`(crosses ${other} ${formulaKey(formula.x, values)} ${formulaKey(formula.y, values)})`, () =>
+      other === "above" ? above : below,
+    );
     return formula.direction === "above" ? above : below;
   }
 

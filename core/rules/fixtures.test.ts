@@ -59,7 +59,13 @@ describe("formulas with known values", () => {
 });
 
 const wrong: { rule: string; at: [number, number][]; why: string }[] = fixtureJson("errors.json");
-const WRONG_NOT_YET = ["adx(14).minusx > 1", "pivot(4) > 1", "(inLong 1 back) on 1w", "percentile(close, 10, 101) > 1", "percentile(close, 10, -1) > 1"];
+const WRONG_NOT_YET = [
+  "adx(14).minusx > 1",
+  "pivot(4) > 1",
+  "(inLong 1 back) on 1w",
+  "percentile(close, 10, 101) > 1",
+  "percentile(close, 10, -1) > 1",
+];
 
 describe("formulas that must be refused, with the place", () => {
   for (const item of wrong.filter((w) => !WRONG_NOT_YET.includes(w.rule)))

@@ -29,7 +29,8 @@ const level = (node: Syntax): number => (node.type === "arithmetic" && "*/%".inc
 /** A formula's tree as text, with the fewest brackets that keep its meaning. Reading it back gives the same tree. */
 export function formatRule(node: Syntax): string {
   const at = (child: Syntax, least: number): string => (level(child) >= least ? formatRule(child) : `(${formatRule(child)})`);
-  const count = (child: Syntax): string => (child.type === "number" || child.type === "name" ? formatRule(child) : `(${formatRule(child)})`);
+  const count = (child: Syntax): string =>
+    child.type === "number" || child.type === "name" ? formatRule(child) : `(${formatRule(child)})`;
   switch (node.type) {
     case "number":
       return plainNumber(node.value);

@@ -17,7 +17,8 @@ export type Parsed = { tree: Syntax; problems: [] } | { tree: null; problems: Ru
 /** Reads a formula. Gives its tree, or the first place that can't be read and what was expected there. */
 export function parseRule(text: string): Parsed {
   const refuse = (from: number, to: number, message: string): Parsed => ({ tree: null, problems: [problemAt(text, from, to, message)] });
-  if (text.length > MAX_LENGTH) return refuse(MAX_LENGTH, text.length, `A formula may have at most ${MAX_LENGTH.toLocaleString("en")} characters.`);
+  if (text.length > MAX_LENGTH)
+    return refuse(MAX_LENGTH, text.length, `A formula may have at most ${MAX_LENGTH.toLocaleString("en")} characters.`);
   const deep = tooDeep(text);
   if (deep >= 0) return refuse(deep, deep + 1, `This nests more than ${MAX_DEPTH} deep; name a part of it in a definition.`);
   const tree = parser.parse(text);
@@ -71,10 +72,16 @@ function syntaxProblem(text: string, error: { from: number; to: number; parent: 
   if (gap !== null) from += gap[0].length;
   if (text.slice(from) === "") {
     const end = text.replace(/\s+$/, "").length;
-    if (text.replace(/#[^\n]*/g, "").trim() === "") return problemAt(text, 0, 0, "The formula is empty; write a condition such as close > sma(close, 200).");
+    if (text.replace(/#[^\n]*/g, "").trim() === "")
+      return problemAt(text, 0, 0, "The formula is empty; write a condition such as close > sma(close, 200).");
     if (isOpen(text)) return problemAt(text, text.length, text.length, "A bracket is not closed; a ) is missing at the end.");
     const before = /([A-Za-z_]+)\s*$/.exec(text.slice(0, end))?.[1] ?? "";
-    return problemAt(text, text.length, text.length, expectedAfter(before) ?? "Something is missing at the end: a number, a name or a bracket should follow.");
+    return problemAt(
+      text,
+      text.length,
+      text.length,
+      expectedAfter(before) ?? "Something is missing at the end: a number, a name or a bracket should follow.",
+    );
   }
   const found = /^(?:[A-Za-z][A-Za-z0-9_]*|\d+(?:\.\d+)?|[<>!]=|\S)/.exec(text.slice(from))![0];
   const before = /([A-Za-z_][A-Za-z0-9_]*|\S)\s*$/.exec(text.slice(0, from).replace(/#[^\n]*/g, (c) => " ".repeat(c.length)))?.[1] ?? "";
@@ -97,7 +104,9 @@ function expectedAfter(word: string): string | null {
     case "of":
       return "After “of” comes a market's symbol.";
     default:
-      return functionNames.has(word) ? `“${word}” is a function; its arguments follow in brackets, as in ${FUNCTIONS.get(word)!.example}.` : null;
+      return functionNames.has(word)
+        ? `“${word}” is a function; its arguments follow in brackets, as in ${FUNCTIONS.get(word)!.example}.`
+        : null;
   }
 }
 
@@ -105,10 +114,12 @@ function messageFor(found: string, before: string, parent: string, text: string,
   const expected = expectedAfter(before);
   if (expected !== null) return expected;
   if (parent === "FromTo") return "“from” needs “to” and a second value, as in rsi(2) from 0 to 25.";
-  if (parent === "Comparison" && /^[<>=!]/.test(found) && !/^[<>=!]/.test(before)) return "Comparisons can't be chained; join two with “and”.";
+  if (parent === "Comparison" && /^[<>=!]/.test(found) && !/^[<>=!]/.test(before))
+    return "Comparisons can't be chained; join two with “and”.";
   if (/^[<>=!]/.test(found) && /^[A-Za-z0-9_)]$|^[A-Za-z]/.test(before)) return "Comparisons can't be chained; join two with “and”.";
   if (found === ")" && !isOpen(text.slice(0, from))) return "This bracket closes nothing; take it out.";
-  if (found === ")" || found === ",") return before === "," || before === "(" ? "An argument is missing here." : "A value is missing before this.";
+  if (found === ")" || found === ",")
+    return before === "," || before === "(" ? "An argument is missing here." : "A value is missing before this.";
   if (/^[§$&@^~`´;:{}[\]\\|?!]$/.test(found)) return `“${found}” means nothing in a rule.`;
   if (parent === "Back") return "After a name and a number comes “back”, as in close 2 back.";
   if (/^[<>=*/%+]/.test(found)) return "A value is missing before this: a number, a name or a bracket.";
@@ -138,7 +149,11 @@ function closing(text: string, from: number): string {
   let depth = 1;
   for (let i = from; i < text.length; i++) {
     if (text[i] === "(") depth++;
-    if (text[i] === ")" && --depth === 0) return text.slice(i + 1).trimStart().slice(0, 5);
+    if (text[i] === ")" && --depth === 0)
+      return text
+        .slice(i + 1)
+        .trimStart()
+        .slice(0, 5);
   }
   return "";
 }

@@ -208,16 +208,23 @@ export const SERIES: ReadonlyMap<string, { definition: string; column: (bars: Ba
     low: { definition: "The bar's lowest price.", column: (bars: Bars) => bars.low },
     close: { definition: "The bar's last price.", column: (bars: Bars) => bars.close },
     volume: { definition: "What was traded during the bar.", column: (bars: Bars) => bars.volume },
-    typical: { definition: "(high + low + close) / 3", column: (bars: Bars) => bars.close.map((c, i) => (bars.high[i] + bars.low[i] + c) / 3) },
+    typical: {
+      definition: "(high + low + close) / 3",
+      column: (bars: Bars) => bars.close.map((c, i) => (bars.high[i] + bars.low[i] + c) / 3),
+    },
     medianPrice: { definition: "(high + low) / 2", column: (bars: Bars) => bars.high.map((h, i) => (h + bars.low[i]) / 2) },
     barAverage: {
       definition: "(open + high + low + close) / 4",
       column: (bars: Bars) => bars.close.map((c, i) => (bars.open[i] + bars.high[i] + bars.low[i] + c) / 4),
     },
-    trueRange: { definition: "The larger of high − low and the distance of high or low from the close before.", column: indicators.trueRange },
+    trueRange: {
+      definition: "The larger of high − low and the distance of high or low from the close before.",
+      column: indicators.trueRange,
+    },
     ibs: {
       definition: "Where the close lies in the bar: (close − low) / (high − low); missing where they are equal.",
-      column: (bars: Bars) => bars.close.map((c, i) => (bars.high[i] > bars.low[i] ? (c - bars.low[i]) / (bars.high[i] - bars.low[i]) : NaN)),
+      column: (bars: Bars) =>
+        bars.close.map((c, i) => (bars.high[i] > bars.low[i] ? (c - bars.low[i]) / (bars.high[i] - bars.low[i]) : NaN)),
     },
   }),
 );

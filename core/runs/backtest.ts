@@ -1,6 +1,25 @@
 import { formatTimeframe, hashBars, parseTimeframe, resampleFault, type Bars, type Timeframe } from "#core/bars";
-import { bareStrategy, fingerprintOf, settingsNotYet, type DocumentProblem, type RunResult, type Settings, type Strategy } from "#core/documents";
-import { compileStrategy, prepareRun, runMarket, simulate, type Compiled, type PreparedRun, type RunMarket, type RunMember, type Simulation, type StrategyProblem } from "#core/engine";
+import {
+  bareStrategy,
+  fingerprintOf,
+  settingsNotYet,
+  type DocumentProblem,
+  type RunResult,
+  type Settings,
+  type Strategy,
+} from "#core/documents";
+import {
+  compileStrategy,
+  prepareRun,
+  runMarket,
+  simulate,
+  type Compiled,
+  type PreparedRun,
+  type RunMarket,
+  type RunMember,
+  type Simulation,
+  type StrategyProblem,
+} from "#core/engine";
 import { resultOf } from "./result";
 
 /** A problem with the document that it lies in. */
@@ -21,7 +40,12 @@ export function timeframeProblems(settings: Settings, timeframe: Timeframe): Doc
     const fault = resampleFault(parseTimeframe(market.timeframe)!, timeframe);
     return fault === null
       ? []
-      : [{ path: `markets[${i}].timeframe`, message: `${market.symbol} has ${market.timeframe} bars and the strategy runs on ${formatTimeframe(timeframe)}: ${fault}` }];
+      : [
+          {
+            path: `markets[${i}].timeframe`,
+            message: `${market.symbol} has ${market.timeframe} bars and the strategy runs on ${formatTimeframe(timeframe)}: ${fault}`,
+          },
+        ];
   });
 }
 
@@ -35,10 +59,16 @@ export function prepareBacktest(strategy: Strategy, settings: Settings, bars: re
   const problems: RunProblem[] = [];
   if (compiled.value === null) problems.push(...compiled.problems.map((p) => ({ ...p, in: "strategy" as const })));
   const timeframe = compiled.value?.timeframe;
-  for (const problem of [...settingsNotYet(settings), ...(timeframe ? timeframeProblems(settings, timeframe) : [])]) problems.push({ ...problem, in: "settings" });
+  for (const problem of [...settingsNotYet(settings), ...(timeframe ? timeframeProblems(settings, timeframe) : [])])
+    problems.push({ ...problem, in: "settings" });
   if (compiled.value === null || problems.length > 0) return { run: null, problems };
-  const prepared = prepareRun([soleMember(compiled.value, settings)], settings, markets ?? runMarkets(settings, bars, compiled.value.timeframe));
-  if (prepared.value === null) return { run: null, problems: prepared.problems.map((p: DocumentProblem) => ({ ...p, in: "settings" as const })) };
+  const prepared = prepareRun(
+    [soleMember(compiled.value, settings)],
+    settings,
+    markets ?? runMarkets(settings, bars, compiled.value.timeframe),
+  );
+  if (prepared.value === null)
+    return { run: null, problems: prepared.problems.map((p: DocumentProblem) => ({ ...p, in: "settings" as const })) };
   return { run: prepared.value, problems: [] };
 }
 

@@ -10,7 +10,8 @@ export function expectClose(got: unknown, want: unknown, tolerance: number, what
 
 export const counts = (values: string[]) => values.reduce<Record<string, number>>((all, x) => ({ ...all, [x]: (all[x] ?? 0) + 1 }), {});
 
-const order = (a: Trade, b: Trade) => (a.entryTime < b.entryTime ? -1 : a.entryTime > b.entryTime ? 1 : a.symbol < b.symbol ? -1 : a.symbol > b.symbol ? 1 : a.id - b.id);
+const order = (a: Trade, b: Trade) =>
+  a.entryTime < b.entryTime ? -1 : a.entryTime > b.entryTime ? 1 : a.symbol < b.symbol ? -1 : a.symbol > b.symbol ? 1 : a.id - b.id;
 
 /** Expects a result to be the known one: trades, equity, figures, tables, counts of events and orders. */
 export function compareResult(got: RunResult, want: ReturnType<typeof fixtureJson>) {
@@ -19,7 +20,13 @@ export function compareResult(got: RunResult, want: ReturnType<typeof fixtureJso
   for (const [i, trade] of wanted.entries()) {
     if (trades[i] === undefined) break;
     for (const key of Object.keys(trade) as (keyof Trade)[])
-      if (key !== "id") expectClose(trades[i][key], trade[key], key === "percent" || key === "r" ? 1e-7 : 1e-9, `trade ${i} (${trade.symbol} ${trade.entryTime}) ${key}`);
+      if (key !== "id")
+        expectClose(
+          trades[i][key],
+          trade[key],
+          key === "percent" || key === "r" ? 1e-7 : 1e-9,
+          `trade ${i} (${trade.symbol} ${trade.entryTime}) ${key}`,
+        );
   }
   expect(trades.length).toBe(wanted.length);
   expect(got.halted).toBe(want.halted);
@@ -40,4 +47,3 @@ export function compareResult(got: RunResult, want: ReturnType<typeof fixtureJso
   expect(counts(got.events.map((event) => event.kind))).toEqual(want.eventCounts);
   expect(counts(got.orders.filter((o) => o.purpose === "entry").map((o) => o.status))).toEqual(want.orderCounts);
 }
-

@@ -25,4 +25,5 @@ export function fixtureBars(path: string): Bars {
 }
 
 /** |a − b| ≤ tolerance · max(scale, |a|, |b|) */
-export const near = (a: number, b: number, tolerance: number, scale = 1): boolean => Math.abs(a - b) <= tolerance * Math.max(scale, Math.abs(a), Math.abs(b));
+export const near = (a: number, b: number, tolerance: number, scale = 1): boolean =>
+  Math.abs(a - b) <= tolerance * Math.max(scale, Math.abs(a), Math.abs(b));

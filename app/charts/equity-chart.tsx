@@ -1,0 +1,214 @@
+import type { ChartConfiguration, ChartDataset } from "chart.js";
+import { useCallback } from "react";
+import { dateText, decimal } from "~/design/format";
+import { Chart, Key } from "./chart";
+import { faded, type Colours } from "./colours";
+import { thin } from "./thin";
+import { timeAxis } from "./time-axis";
+
+export interface Curve {
+  name: string;
+  values: ArrayLike<number | null>;
+  role: "main" | "before" | "benchmark" | "member";
+}
+
+export interface Stretch {
+  name: string;
+  from: number;
+  to: number;
+  tint: "in-sample" | "none";
+}
+
+interface EquityChartProps {
+  /** epoch milliseconds, shared by all curves */
+  times: ArrayLike<number>;
+  curves: Curve[];
+  capital: number;
+  currency: string;
+  stretches?: Stretch[];
+  height?: number;
+  fileName: string;
+  logarithmic?: boolean;
+}
+
+const STYLE: Record<Curve["role"], { colour: keyof Colours; width: number; dash?: number[] }> = {
+  main: { colour: "river", width: 1.8 },
+  before: { colour: "inkFaint", width: 1.2 },
+  benchmark: { colour: "plum", width: 1.2, dash: [4, 3] },
+  member: { colour: "inkFaint", width: 1 },
+};
+const LEGEND: Record<Curve["role"], string> = { main: "river", before: "ink-faint", benchmark: "plum", member: "ink-faint" };
+
+/** Percent fall from the running peak, which starts at the capital; 0 or negative. */
+export function fallsOf(values: ArrayLike<number | null>, capital: number): Float64Array {
+  let peak = capital;
+  return Float64Array.from({ length: values.length }, (_, i) => {
+    const x = values[i] ?? NaN;
+    if (x > peak) peak = x;
+    return (100 * (x - peak)) / peak;
+  });
+}
+
+/** Equity with its drawdown below on the same time axis, and what it is compared with. */
+export function EquityChart({ times, curves, capital, currency, stretches = [], height = 320, fileName }: EquityChartProps) {
+  const config = useCallback(
+    (colours: Colours): ChartConfiguration => {
+      const falls = fallsOf(curves[0].values, capital);
+      const line = (curve: Curve): ChartDataset<"line"> => {
+        const style = STYLE[curve.role];
+        return {
+          type: "line",
+          label: curve.name,
+          data: thin(times, curve.values),
+          borderColor: colours[style.colour],
+          borderWidth: style.width,
+          borderDash: style.dash,
+          pointRadius: 0,
+          pointHitRadius: 6,
+          yAxisID: "y",
+        };
+      };
+      const min = times[0];
+      const max = times[times.length - 1];
+      return {
+        type: "line",
+        data: {
+          datasets: [
+            ...curves.map(line),
+            {
+              type: "line",
+              label: "drawdown, %",
+              data: thin(times, falls),
+              borderColor: colours.clay,
+              borderWidth: 0.8,
+              backgroundColor: faded(colours.clay, 0.28),
+              fill: "origin",
+              pointRadius: 0,
+              pointHitRadius: 6,
+              yAxisID: "fall",
+            },
+          ],
+        },
+        options: {
+          parsing: false,
+          normalized: true,
+          responsive: true,
+          maintainAspectRatio: false,
+          interaction: { mode: "nearest", axis: "x", intersect: false },
+          layout: { padding: { top: 6 } },
+          scales: {
+            x: timeAxis(colours, min, max),
+            y: {
+              type: "linear",
+              stack: "time",
+              stackWeight: 3,
+              weight: 2,
+              grid: { color: faded(colours.edge, 0.6) },
+              border: { display: false },
+              ticks: {
+                color: colours.inkSoft,
+                font: { family: '"JetBrains Mono Variable", monospace', size: 11 },
+                maxTicksLimit: 6,
+                callback: (value: string | number, index: number) => (index === 0 ? "" : decimal(Number(value) / 1000, 0)),
+              },
+            },
+            fall: {
+              type: "linear",
+              stack: "time",
+              stackWeight: 1.1,
+              weight: 1,
+              max: 0,
+              grid: { color: faded(colours.edge, 0.6) },
+              border: { display: false },
+              ticks: {
+                color: colours.inkSoft,
+                font: { family: '"JetBrains Mono Variable", monospace', size: 11 },
+                maxTicksLimit: 3,
+                callback: (value: string | number) => decimal(-Number(value), 0),
+              },
+            },
+          } as never,
+          plugins: {
+            legend: { display: false },
+            tooltip: {
+              backgroundColor: colours.sheet,
+              titleColor: colours.ink,
+              bodyColor: colours.ink,
+              borderColor: colours.edge,
+              borderWidth: 1,
+              callbacks: {
+                title: (items: { raw: unknown }[]) => (items.length > 0 ? dateText((items[0].raw as { x: number }).x) : ""),
+                label: (item: { raw: unknown; dataset: { label?: string; yAxisID?: string } }) =>
+                  `${item.dataset.label}: ${decimal((item.raw as { y: number }).y, item.dataset.yAxisID === "fall" ? 1 : 0)}`,
+              },
+            },
+            annotation: {
+              annotations: {
+                capital: {
+                  type: "line",
+                  scaleID: "y",
+                  value: capital,
+                  borderColor: colours.edge,
+                  borderWidth: 1,
+                  drawTime: "beforeDatasetsDraw",
+                },
+                ...Object.fromEntries(
+                  stretches.map((stretch, i) => [
+                    `stretch${i}`,
+                    {
+                      type: "box",
+                      xMin: stretch.from,
+                      xMax: stretch.to,
+                      drawTime: "beforeDatasetsDraw",
+                      backgroundColor: stretch.tint === "in-sample" ? colours.tintIn : "transparent",
+                      borderWidth: 0,
+                      label: {
+                        display: true,
+                        content: stretch.name,
+                        color: colours.inkSoft,
+                        position: { x: "start", y: "start" },
+                        font: { size: 11, weight: "normal" },
+                      },
+                    },
+                  ]),
+                ),
+              },
+            },
+          } as never,
+        },
+      };
+    },
+    [times, curves, capital, currency, stretches],
+  );
+
+  const table = () => {
+    const rows: (string | number)[][] = [];
+    const falls = fallsOf(curves[0].values, capital);
+    for (let t = 0; t < times.length; t++) {
+      const last = t + 1 === times.length || dateText(times[t + 1]).slice(0, 7) !== dateText(times[t]).slice(0, 7);
+      if (last) rows.push([dateText(times[t]), ...curves.map((curve) => decimal(curve.values[t], 0)), decimal(falls[t], 1)]);
+    }
+    return { columns: ["month's last bar", ...curves.map((curve) => `${curve.name}, ${currency}`), "drawdown, %"], rows };
+  };
+
+  const shown = curves.filter((curve, i) => curve.role !== "member" || curves.findIndex((c) => c.role === "member") === i);
+  return (
+    <Chart
+      label={`Equity of ${curves.map((curve) => curve.name).join(", ")}, with the drawdown below`}
+      config={config}
+      height={height}
+      table={table}
+      fileName={fileName}
+      legend={[
+        ...shown.map((curve) => (
+          <Key key={curve.name} colour={LEGEND[curve.role]} dashed={curve.role === "benchmark"}>
+            {curve.role === "member" ? "members alone" : curve.name}
+          </Key>
+        )),
+        <Key key="fall" colour="clay">
+          drawdown, %
+        </Key>,
+      ]}
+    />
+  );
+}

@@ -1,0 +1,27 @@
+import { Chart, Filler, Legend, LinearScale, LineController, LineElement, PointElement, ScatterController, Tooltip } from "chart.js";
+import annotation from "chartjs-plugin-annotation";
+import zoom from "chartjs-plugin-zoom";
+import { MatrixController, MatrixElement } from "chartjs-chart-matrix";
+import { priceBars } from "./price-bars";
+
+// Loaded in the browser only: the zoom plugin needs a window.
+Chart.register(
+  LinearScale,
+  LineController,
+  LineElement,
+  PointElement,
+  ScatterController,
+  Filler,
+  Legend,
+  Tooltip,
+  annotation,
+  zoom,
+  MatrixController,
+  MatrixElement,
+  priceBars,
+);
+Chart.defaults.font.family = '"Figtree Variable", system-ui, sans-serif';
+Chart.defaults.font.size = 12;
+Chart.defaults.animation = false;
+
+export { Chart };

@@ -1,0 +1,28 @@
+import { index, route, type RouteConfig } from "@react-router/dev/routes";
+
+export default [
+  index("routes/home.tsx"),
+  route("markets", "routes/markets.tsx"),
+  route("markets/import", "routes/market-import.tsx"),
+  route("markets/:symbol", "routes/market.tsx"),
+  route("library", "routes/library.tsx"),
+  route("strategies/new", "routes/strategy-new.tsx"),
+  route("strategies/:id", "routes/strategy.tsx"),
+  route("strategies/:id/runs", "routes/strategy-runs.tsx"),
+  route("strategies/:id/optimizations", "routes/strategy-optimizations.tsx"),
+  route("strategies/:id/evidence", "routes/strategy-evidence.tsx"),
+  route("strategies/:id/versions", "routes/strategy-versions.tsx"),
+  route("runs/:id", "routes/run.tsx"),
+  route("runs/:id/file/:what", "routes/run-file.ts"),
+  route("optimizations", "routes/optimizations.tsx"),
+  route("optimizations/new", "routes/optimization-new.tsx"),
+  route("optimizations/:id", "routes/optimization.tsx"),
+  route("optimizations/:id/trials.csv", "routes/trials-file.ts"),
+  route("probes", "routes/probes.tsx"),
+  route("portfolios", "routes/portfolios.tsx"),
+  route("portfolios/new", "routes/portfolio-new.tsx"),
+  route("portfolios/:id", "routes/portfolio.tsx"),
+  route("help/rules", "routes/help-rules.tsx"),
+  route("api/jobs", "routes/api-jobs.ts"),
+  route("*", "routes/not-found.tsx"),
+] satisfies RouteConfig;

@@ -1,0 +1,314 @@
+import { useMemo, useState } from "react";
+import { data, Link, redirect, useFetcher, useNavigate } from "react-router";
+import { formatDate } from "#core/bars";
+import { METRICS } from "#core/metrics";
+import { MAX_TRIALS } from "#core/optimize";
+import { Refused } from "#server/problem";
+import { Button } from "~/design/button";
+import { Field, Select } from "~/design/field";
+import { dateText, decimal, duration } from "~/design/format";
+import { Empty, PageHead, Panel, Problems } from "~/design/panel";
+import { axisCount, startAxis, trialCount, type AxisState } from "~/optimizations/setup-state";
+import { SettingsForm } from "~/runs/settings-form";
+import { settingsOf, startSettings, stateOfSettings, type SettingsState } from "~/runs/settings-state";
+import type { Route } from "./+types/optimization-new";
+
+export const meta: Route.MetaFunction = () => [{ title: "New optimization · Canyon" }];
+
+export async function loader({ context, request }: Route.LoaderArgs) {
+  const { services } = context;
+  const search = new URL(request.url).searchParams;
+  const [strategies, markets] = await Promise.all([services.strategies.newest(), services.markets.list()]);
+  const id = search.has("version")
+    ? Number(search.get("version"))
+    : (strategies.find((v) => (v.strategy.parameters ?? []).length > 0)?.id ?? null);
+  const version = id === null ? null : await services.strategies.version(id);
+  if (search.has("version") && version === null) throw new Response("There is no such version.", { status: 404 });
+  return { strategies, markets, version, market: search.get("market") };
+}
+
+export async function action({ context, request }: Route.ActionArgs) {
+  const form = await request.formData();
+  const { services } = context;
+  try {
+    const version = await services.strategies.version(Number(form.get("version")));
+    if (version === null) throw new Refused([{ path: "version", message: "this version does not exist any more" }]);
+    const id = await services.optimizations.create(
+      version,
+      JSON.parse(String(form.get("search"))),
+      JSON.parse(String(form.get("settings"))),
+    );
+    return redirect(`/optimizations/${id}`);
+  } catch (error) {
+    if (error instanceof Refused) return data({ problems: error.problems }, { status: error.status });
+    throw error;
+  }
+}
+
+const OBJECTIVES = [
+  "profitToDrawdown",
+  "netProfit",
+  "profitFactor",
+  "sharpe",
+  "mar",
+  "cagr",
+  "averageTrade",
+  "tradeT",
+  "expectancyR",
+  "equityR2",
+  "maxDrawdownPercent",
+  "ulcer",
+];
+
+export default function NewOptimizationPage({ loaderData }: Route.ComponentProps) {
+  const { version } = loaderData;
+  if (version === null)
+    return (
+      <>
+        <PageHead title="New optimization" />
+        <Empty
+          title="No strategy with parameters yet"
+          action={
+            <Button asChild look="primary">
+              <Link to="/strategies/new">New strategy</Link>
+            </Button>
+          }
+        >
+          An optimization varies the parameters of a strategy. Give one of yours a parameter first: a number with a name that its rules use.
+        </Empty>
+      </>
+    );
+  return <Setup key={version.id} {...loaderData} version={version} />;
+}
+
+function Setup({
+  strategies,
+  markets,
+  version,
+  market: asked,
+}: Route.ComponentProps["loaderData"] & { version: NonNullable<Route.ComponentProps["loaderData"]["version"]> }) {
+  const fetcher = useFetcher<{ problems: { path: string; message: string }[] }>();
+  const navigate = useNavigate();
+  const parameters = (version.strategy.parameters ?? []).filter((parameter) => parameter.kind !== "yesNo");
+  const [axes, setAxes] = useState<AxisState[]>(() => parameters.map((parameter, i) => startAxis(parameter, i < 2)));
+  const [objective, setObjective] = useState("profitToDrawdown");
+  const [where, setWhere] = useState("");
+  const [leastTrades, setLeastTrades] = useState("30");
+  const [share, setShare] = useState("70");
+  const [state, setState] = useState<SettingsState>(() => {
+    const known = version.settings === null ? null : stateOfSettings(version.settings);
+    const symbol = asked ?? known?.market ?? markets[0]?.symbol;
+    return known !== null && known.market === symbol ? known : startSettings(markets.find((m) => m.symbol === symbol));
+  });
+  const market = markets.find((m) => m.symbol === state.market);
+  const chosen = useMemo(() => settingsOf(state, market), [state, market]);
+  const count = trialCount(axes);
+  const split = useMemo(() => {
+    const portion = Number(share);
+    if (market === undefined || !Number.isFinite(portion) || portion <= 0 || portion > 100) return null;
+    if (portion === 100) return state.to || dateText(market.lastTime);
+    const from = state.from ? Date.parse(state.from) : market.firstTime;
+    const to = state.to ? Date.parse(state.to) : market.lastTime;
+    return formatDate(Math.floor((from + ((to - from) * portion) / 100) / 86_400_000));
+  }, [market, share, state.from, state.to]);
+  const problems = [
+    ...axes
+      .filter((axis) => axis.varied && axisCount(axis) === null)
+      .map((axis) => ({
+        path: axis.name,
+        message: `the range of ${axis.name} holds no value: from must not be above to, and the step must be above 0`,
+      })),
+    ...(split === null ? [{ path: "in-sample share", message: "the share must be above 0 and at most 100" }] : []),
+    ...(count !== null && count > MAX_TRIALS
+      ? [
+          {
+            path: "",
+            message: `this makes ${decimal(count, 0)} trials; at most ${decimal(MAX_TRIALS, 0)} are possible. Use larger steps or fewer parameters`,
+          },
+        ]
+      : []),
+    ...(axes.some((axis) => axis.varied) ? [] : [{ path: "", message: "choose at least one parameter to vary" }]),
+  ];
+  const start = () => {
+    if (chosen.settings === null || split === null) return;
+    const number = (text: string) => Number(text.replace(",", "."));
+    const search = {
+      vary: axes
+        .filter((axis) => axis.varied)
+        .map((axis) => ({ name: axis.name, from: number(axis.from), to: number(axis.to), step: number(axis.step) })),
+      where: where.trim() === "" ? null : where,
+      objective: [{ metric: objective, want: METRICS[objective].better === "less" ? "less" : "more" }],
+      limits: leastTrades.trim() === "" ? [] : [{ metric: "trades", least: number(leastTrades) }],
+    };
+    void fetcher.submit(
+      { version: String(version.id), search: JSON.stringify(search), settings: JSON.stringify({ ...chosen.settings, to: split }) },
+      { method: "post" },
+    );
+  };
+  const set = (i: number, change: Partial<AxisState>) =>
+    setAxes((before) => before.map((axis, k) => (k === i ? { ...axis, ...change } : axis)));
+  return (
+    <>
+      <PageHead
+        title="New optimization"
+        about={`${version.strategyName} v${version.number}: every trial is counted on its line`}
+        actions={
+          <>
+            <span className="text-ink-soft">
+              <span className="figure-text font-semibold text-ink" data-count={count ?? ""}>
+                {count === null ? "–" : decimal(count, 0)}
+              </span>{" "}
+              trials{count !== null && count <= MAX_TRIALS ? `, about ${duration(count / 2000)} here` : ""}
+            </span>
+            <Button
+              look="primary"
+              onClick={start}
+              disabled={problems.length > 0 || chosen.settings === null || fetcher.state !== "idle" || count === null}
+            >
+              {fetcher.state !== "idle" ? "Starting …" : "Start"}
+            </Button>
+          </>
+        }
+      />
+      {(fetcher.data?.problems.length ?? 0) > 0 && (
+        <div className="mb-3">
+          <Problems problems={fetcher.data!.problems} title="This optimization can't start" />
+        </div>
+      )}
+      <div className="grid grid-cols-2 items-start gap-3">
+        <div className="flex flex-col gap-3">
+          <Panel title="What varies">
+            <Select
+              label="Strategy"
+              value={String(version.id)}
+              choices={
+                strategies.some((v) => v.id === version.id)
+                  ? strategies.map((v) => ({ value: String(v.id), label: `${v.strategyName} v${v.number}` }))
+                  : [
+                      { value: String(version.id), label: `${version.strategyName} v${version.number}` },
+                      ...strategies.map((v) => ({ value: String(v.id), label: `${v.strategyName} v${v.number}` })),
+                    ]
+              }
+              onChange={(id) => void navigate(`/optimizations/new?version=${id}`)}
+              className="mb-2"
+            />
+            {axes.length === 0 && <p className="text-ink-soft">This version has no number to vary. Give it a parameter first.</p>}
+            <table className="w-full border-collapse">
+              <thead className="text-sm text-ink-soft">
+                <tr>
+                  <th scope="col" className="text-left font-normal">
+                    parameter
+                  </th>
+                  {["now", "from", "to", "step", "values"].map((head) => (
+                    <th key={head} scope="col" className="pl-2 text-right font-normal">
+                      {head}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {axes.map((axis, i) => {
+                  const input = (key: "from" | "to" | "step") => (
+                    <td className="w-20 py-1 pl-2">
+                      <input
+                        aria-label={`${axis.name}, ${key}`}
+                        value={axis[key]}
+                        inputMode="decimal"
+                        disabled={!axis.varied}
+                        aria-invalid={(axis.varied && axisCount(axis) === null) || undefined}
+                        onChange={(event) => set(i, { [key]: event.target.value })}
+                        className="figure-text w-full rounded-[4px] border border-edge bg-sheet px-1.5 py-0.5 text-right disabled:opacity-50 aria-invalid:border-clay"
+                      />
+                    </td>
+                  );
+                  return (
+                    <tr key={axis.name} className="border-t border-edge/60">
+                      <td>
+                        <label className="inline-flex items-center gap-2">
+                          <input type="checkbox" checked={axis.varied} onChange={(event) => set(i, { varied: event.target.checked })} />
+                          <span className="figure-text">{axis.name}</span>
+                        </label>
+                      </td>
+                      <td className="figure-text pl-2 text-right text-ink-soft">{String(parameters[i].value)}</td>
+                      {input("from")}
+                      {input("to")}
+                      {input("step")}
+                      <td className="figure-text pl-2 text-right">{axis.varied ? (axisCount(axis) ?? "–") : "1"}</td>
+                    </tr>
+                  );
+                })}
+              </tbody>
+            </table>
+            <Field
+              className="mt-2"
+              label="Only combinations for which"
+              value={where}
+              placeholder="exit < entry"
+              onChange={(event) => setWhere(event.target.value)}
+            />
+          </Panel>
+          <Panel title="What is best">
+            <div className="grid grid-cols-2 gap-3">
+              <Select
+                label="Objective"
+                value={objective}
+                choices={OBJECTIVES.map((key) => ({
+                  value: key,
+                  label: `${METRICS[key].better === "less" ? "least" : "most"} ${METRICS[key].label.toLowerCase()}`,
+                }))}
+                onChange={setObjective}
+              />
+              <Field
+                label="With at least so many trades"
+                value={leastTrades}
+                inputMode="numeric"
+                figure
+                onChange={(event) => setLeastTrades(event.target.value)}
+              />
+            </div>
+            <p className="mt-2 text-sm text-ink-soft">{METRICS[objective].definition}</p>
+          </Panel>
+        </div>
+        <div className="flex flex-col gap-3">
+          <Panel title="On what">
+            <SettingsForm
+              state={state}
+              markets={markets}
+              problems={chosen.problems}
+              onChange={setState}
+              onMarket={(symbol) =>
+                setState({
+                  ...startSettings(markets.find((m) => m.symbol === symbol)),
+                  from: state.from,
+                  to: state.to,
+                  capital: state.capital,
+                })
+              }
+            />
+          </Panel>
+          <Panel title="What it may see">
+            <Field
+              label="In-sample share of the dates, %"
+              value={share}
+              inputMode="decimal"
+              figure
+              className="w-56"
+              onChange={(event) => setShare(event.target.value)}
+            />
+            <p className="mt-2 text-ink-soft">
+              {split === null ? (
+                "–"
+              ) : (
+                <>
+                  Trials trade up to <span className="figure-text text-ink">{split}</span>. What comes after stays unseen, for the
+                  out-of-sample probe.
+                </>
+              )}
+            </p>
+          </Panel>
+          <Problems problems={problems} />
+        </div>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,281 @@
+import { ArrowDown, ArrowUp } from "lucide-react";
+import { useCallback } from "react";
+import { data, Form, Link, useNavigate, useSearchParams } from "react-router";
+import { METRICS } from "#core/metrics";
+import { Refused } from "#server/problem";
+import { layerOf } from "#server/probes";
+import { HeatMap } from "~/charts/heat-map";
+import { Button } from "~/design/button";
+import { Select } from "~/design/field";
+import { decimal, duration, metricLabel, metricText } from "~/design/format";
+import { PageHead, Panel, Problems } from "~/design/panel";
+import { Strata } from "~/design/strata";
+import { useRefresh } from "~/shell/jobs";
+import type { Route } from "./+types/optimization";
+
+export const meta: Route.MetaFunction = ({ data: page }) => [
+  { title: page ? `Optimization of ${page.view.strategyName} · Canyon` : "Optimization · Canyon" },
+];
+
+const PAGE = 60;
+const COLUMNS = ["netProfit", "trades", "profitFactor", "maxDrawdownPercent", "profitToDrawdown", "sharpe"];
+
+export async function loader({ context, params, request }: Route.LoaderArgs) {
+  const { optimizations, probes, strategies } = context.services;
+  const id = Number(params.id);
+  const view = await optimizations.get(id);
+  if (view === null) throw new Response("There is no such optimization.", { status: 404 });
+  const search = new URL(request.url).searchParams;
+  const sort = search.get("sort") ?? "-fit";
+  const offset = Math.max(0, Number(search.get("offset") ?? 0) || 0);
+  const names = view.search.vary.map((item) => item.name);
+  const metric = search.get("map") ?? view.search.objective[0].metric;
+  const [page, best, cells, own, layers] = await Promise.all([
+    optimizations.trials(id, sort.replace(/^-/, ""), sort.startsWith("-"), offset, PAGE),
+    optimizations.best(id),
+    names.length === 2 ? optimizations.map(id, names[0], names[1], metric) : Promise.resolve(null),
+    strategies.version(view.versionId),
+    probes.ofVersion(view.versionId),
+  ]);
+  return { view, page, best, cells, metric, own: own!.strategy, layers: layers.map(layerOf), sort, offset };
+}
+
+export async function action({ context, params, request }: Route.ActionArgs) {
+  const { services } = context;
+  const view = await services.optimizations.get(Number(params.id));
+  if (view === null) throw new Response("There is no such optimization.", { status: 404 });
+  const form = await request.formData();
+  try {
+    if (form.get("intent") === "cancel") await services.jobs.cancel(view.job.id);
+    return { problems: [] };
+  } catch (error) {
+    if (error instanceof Refused) return data({ problems: error.problems }, { status: error.status });
+    throw error;
+  }
+}
+
+export default function OptimizationPage({ loaderData, actionData }: Route.ComponentProps) {
+  const { view, page, best, cells, metric, own, layers, sort, offset } = loaderData;
+  const { job, search, settings } = view;
+  const [, setParams] = useSearchParams();
+  const navigate = useNavigate();
+  const going = job.state === "running" || job.state === "queued";
+  useRefresh(going, 700);
+  const names = search.vary.map((item) => item.name);
+  const [objective] = search.objective;
+  const set = (key: string, value: string, empty: string) =>
+    setParams(
+      (before) => {
+        const next = new URLSearchParams(before);
+        if (value === empty) next.delete(key);
+        else next.set(key, value);
+        if (key !== "offset") next.delete("offset");
+        return next;
+      },
+      { replace: true, preventScrollReset: true },
+    );
+  const address = useCallback(
+    (values: Record<string, number>) => {
+      const params = new URLSearchParams({
+        v: String(view.versionNumber),
+        set: Object.entries(values)
+          .map(([name, x]) => `${name}:${Number(x.toPrecision(12))}`)
+          .join(","),
+        market: settings.markets[0].symbol,
+      });
+      if (settings.from) params.set("from", settings.from);
+      if (settings.to) params.set("to", settings.to);
+      return `/strategies/${view.strategyId}?${params}`;
+    },
+    [view.versionNumber, view.strategyId, settings.markets, settings.from, settings.to],
+  );
+  const pick = useCallback(
+    (trial: number) => {
+      const cell = cells?.find((c) => c[3] === trial);
+      if (cell) void navigate(address({ [names[0]]: cell[0], [names[1]]: cell[1] }));
+    },
+    // names follow from cells
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [cells, address, navigate],
+  );
+  const ownValue = (name: string) => Number(own.parameters?.find((parameter) => parameter.name === name)?.value ?? NaN);
+  const columns = [...new Set([...COLUMNS, objective.metric])];
+  const head = (key: string, label: string) => {
+    const on = sort.replace(/^-/, "") === key;
+    const down = sort.startsWith("-");
+    return (
+      <th key={key} scope="col" aria-sort={on ? (down ? "descending" : "ascending") : "none"} className="px-2 py-1 text-right font-normal">
+        <button
+          type="button"
+          onClick={() => set("sort", on && down ? key : `-${key}`, "-fit")}
+          className={`inline-flex items-center gap-1 hover:text-ink ${on ? "font-semibold text-ink" : ""}`}
+        >
+          {label}
+          {on && (down ? <ArrowDown size={12} aria-hidden /> : <ArrowUp size={12} aria-hidden />)}
+        </button>
+      </th>
+    );
+  };
+  return (
+    <>
+      <PageHead
+        mark={<Strata layers={layers} width={20} height={52} />}
+        title={`Optimization ${view.number}, ${view.strategyName} v${view.versionNumber}`}
+        about={`${settings.markets.map((market) => market.symbol).join(", ")} · in-sample ${settings.from ?? "from the start"} to ${settings.to ?? "the end"} · full grid · ${objective.want === "more" ? "most" : "least"} ${METRICS[objective.metric].label.toLowerCase()}${search.limits.map((limit) => `, at least ${limit.least} ${METRICS[limit.metric].label.toLowerCase()}`).join("")}${search.where ? ` · only ${search.where}` : ""}`}
+        actions={
+          <>
+            {going && (
+              <Form method="post" preventScrollReset>
+                <input type="hidden" name="intent" value="cancel" />
+                <Button type="submit">Cancel</Button>
+              </Form>
+            )}
+            <Button asChild>
+              <a href={`/optimizations/${view.id}/trials.csv`}>Trials as CSV</a>
+            </Button>
+            {best && (
+              <Button asChild look="primary">
+                <Link to={address(best.values)}>Try the best</Link>
+              </Button>
+            )}
+          </>
+        }
+      />
+      <Problems problems={actionData?.problems ?? []} />
+      <section aria-label="Progress" className="mb-3 flex items-center gap-6 rounded-[4px] border border-edge bg-sheet px-3.5 py-2.5">
+        <span>
+          <span className="figure-text text-lg font-semibold" data-done={job.done}>
+            {decimal(job.done, 0)}
+          </span>{" "}
+          of {decimal(job.total, 0)} trials
+        </span>
+        <span
+          role="progressbar"
+          aria-label="Trials done"
+          aria-valuenow={job.done}
+          aria-valuemin={0}
+          aria-valuemax={job.total}
+          className="block h-2 flex-1 bg-edge"
+        >
+          <span
+            className={`block h-2 ${going ? "bg-ochre" : job.state === "done" ? "bg-moss" : "bg-slate"}`}
+            style={{ width: `${(100 * job.done) / Math.max(1, job.total)}%` }}
+          />
+        </span>
+        <span data-state={job.state} className={job.state === "failed" ? "text-clay" : going ? "text-ochre-ink" : ""}>
+          {job.state}
+        </span>
+        <span>
+          <b className="figure-text">{job.rate === null ? "–" : decimal(job.rate, 0)}</b> a second
+        </span>
+        <span>
+          <b className="figure-text">{duration(job.elapsed)}</b> gone
+        </span>
+        <span>
+          <b className="figure-text">{going ? duration(job.left) : "0:00"}</b> left
+        </span>
+        <span>
+          <b className="figure-text">{best ? metricText(objective.metric, best.metrics[objective.metric]) : "–"}</b> best{" "}
+          {going ? "so far" : ""}
+        </span>
+      </section>
+      {job.error && <Problems problems={[{ path: "", message: job.error }]} title="The work stopped" />}
+      <div className={`grid items-start gap-3 ${cells ? "grid-cols-[minmax(0,9fr)_minmax(0,13fr)]" : "grid-cols-1"}`}>
+        {cells && (
+          <Panel
+            title={`${names[0]} against ${names[1]}`}
+            aside={
+              <Select
+                hideLabel
+                label="Figure on the map"
+                value={metric}
+                choices={[...new Set([objective.metric, ...COLUMNS])].map((key) => ({ value: key, label: METRICS[key].label }))}
+                onChange={(key) => set("map", key, objective.metric)}
+                className="w-44"
+              />
+            }
+          >
+            {cells.length === 0 ? (
+              <p className="py-24 text-center text-ink-soft">The map fills as trials come in.</p>
+            ) : (
+              <>
+                <HeatMap
+                  x={names[0]}
+                  y={names[1]}
+                  metric={METRICS[metric].label}
+                  cells={cells}
+                  best={best?.number ?? null}
+                  own={{ x: ownValue(names[0]), y: ownValue(names[1]) }}
+                  onPick={pick}
+                  height={430}
+                />
+                <p className="mt-1 text-sm text-ink-soft">
+                  A click on a cell opens its trial as a backtest. Look for a region that does well, not for the single best cell.
+                </p>
+              </>
+            )}
+          </Panel>
+        )}
+        <Panel
+          flush
+          title="Trials"
+          note={`${decimal(page.count, 0)}${going ? " so far" : ""}; open one to see it as a backtest, and save its values as a version there`}
+        >
+          <div className="max-h-[520px] overflow-auto" tabIndex={0} role="region" aria-label="Trials">
+            <table className="w-full border-collapse">
+              <thead className="sticky top-0 bg-sheet text-sm text-ink-soft">
+                <tr>
+                  {head("number", "trial")}
+                  {names.map((name) => head(name, name))}
+                  {columns.map((key) =>
+                    head(
+                      key,
+                      metricLabel(key, settings.currency ?? "money")
+                        .toLowerCase()
+                        .replace(/, [a-z]{3}$/, (x) => x.toUpperCase()),
+                    ),
+                  )}
+                </tr>
+              </thead>
+              <tbody>
+                {page.rows.map((trial) => (
+                  <tr
+                    key={trial.number}
+                    className={`border-t border-edge/60 hover:bg-shade/50 ${trial.fit === null ? "text-ink-soft" : ""}`}
+                    title={trial.fit === null ? "outside the limits, or without a value" : undefined}
+                  >
+                    <td className="figure-text px-2 py-[3px] text-right">
+                      <Link to={address(trial.values)} className="quiet-link" aria-label={`Open trial ${trial.number} as a backtest`}>
+                        {trial.number}
+                      </Link>
+                      {trial.number === best?.number && <span aria-label="the best"> ✕</span>}
+                    </td>
+                    {names.map((name) => (
+                      <td key={name} className="figure-text px-2 text-right">
+                        {Number(trial.values[name].toPrecision(12))}
+                      </td>
+                    ))}
+                    {columns.map((key) => (
+                      <td key={key} className={`figure-text px-2 text-right ${key === objective.metric ? "font-semibold" : ""}`}>
+                        {metricText(key, trial.metrics[key])}
+                      </td>
+                    ))}
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+          <div className="flex items-center justify-end gap-2 border-t border-edge px-3.5 py-1.5 text-sm text-ink-soft">
+            {page.count === 0 ? "none yet" : `${offset + 1} to ${Math.min(page.count, offset + PAGE)} of ${decimal(page.count, 0)}`}
+            <Button small look="quiet" disabled={offset === 0} onClick={() => set("offset", String(Math.max(0, offset - PAGE)), "0")}>
+              before
+            </Button>
+            <Button small look="quiet" disabled={offset + PAGE >= page.count} onClick={() => set("offset", String(offset + PAGE), "0")}>
+              next
+            </Button>
+          </div>
+        </Panel>
+      </div>
+    </>
+  );
+}

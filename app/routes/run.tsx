@@ -1,0 +1,222 @@
+import { useMemo } from "react";
+import { Link, useFetcher, useSearchParams } from "react-router";
+import { settingsState } from "#server/markets";
+import { layerOf } from "#server/probes";
+import { EquityChart, type Curve } from "~/charts/equity-chart";
+import { PriceChart } from "~/charts/price-chart";
+import { Button } from "~/design/button";
+import { dateText, decimal, momentText, signed } from "~/design/format";
+import { MetricTable } from "~/design/metric-table";
+import { PageHead, Panel } from "~/design/panel";
+import { Strata } from "~/design/strata";
+import { useBars } from "~/markets/use-bars";
+import { KEY_METRICS, OTHER_METRICS } from "~/runs/report-keys";
+import { spansOf, viewAround } from "~/runs/spans";
+import { TradeTable } from "~/runs/trade-table";
+import { YearTable } from "~/runs/year-table";
+import type { Route } from "./+types/run";
+import { heldCurve } from "~/runs/held";
+
+export const meta: Route.MetaFunction = ({ data: page }) => [
+  { title: page ? `${page.summary.strategyName}, run ${page.summary.number} · Canyon` : "Run · Canyon" },
+];
+export const handle = {
+  keys: [
+    { keys: "↑ ↓", what: "walk through the trades; the chart follows" },
+    { keys: "← → + −", what: "pan and zoom the chart that has the focus" },
+  ],
+};
+
+export async function loader({ context, params }: Route.LoaderArgs) {
+  const { services } = context;
+  const run = await services.runs.get(Number(params.id));
+  if (run === null) throw new Response("There is no such run.", { status: 404 });
+  const { orders: _orders, events, ...result } = run.result;
+  const kinds: Record<string, number> = {};
+  for (const event of events) kinds[event.kind] = (kinds[event.kind] ?? 0) + 1;
+  return {
+    summary: run.summary,
+    result,
+    kinds,
+    state: await settingsState(services.markets, run.summary.settings),
+    layers: (await services.probes.ofVersion(run.version.id)).map(layerOf),
+  };
+}
+
+export async function action({ context, params }: Route.ActionArgs) {
+  const outcome = await context.services.runs.recompute(Number(params.id));
+  if (outcome === null) throw new Response("There is no such run.", { status: 404 });
+  return outcome;
+}
+
+export default function RunPage({ loaderData: { summary, result, kinds, state, layers } }: Route.ComponentProps) {
+  const fetcher = useFetcher<typeof action>();
+  const [params, setParams] = useSearchParams();
+  const { settings } = summary;
+  const [market] = settings.markets;
+  const currency = settings.currency ?? "";
+  const { bars } = useBars(market.bars);
+  const selected = params.has("trade") ? Number(params.get("trade")) : null;
+  const sort = params.get("sort") ?? "id";
+  const set = (key: string, value: string | null) =>
+    setParams(
+      (before) => {
+        const next = new URLSearchParams(before);
+        if (value === null) next.delete(key);
+        else next.set(key, value);
+        return next;
+      },
+      { replace: true, preventScrollReset: true },
+    );
+  const times = useMemo(() => Float64Array.from(result.equity.time, (text) => Date.parse(text)), [result.equity.time]);
+  const curves = useMemo<Curve[]>(() => {
+    const out: Curve[] = [{ name: `version ${summary.versionNumber}`, values: result.equity.equity, role: "main" }];
+    if (bars !== null && settings.benchmark === market.symbol)
+      out.push({ name: `holding ${market.symbol}`, values: heldCurve(bars, times, settings.capital), role: "benchmark" });
+    return out;
+  }, [result.equity.equity, bars, times, summary.versionNumber, market.symbol, settings.benchmark, settings.capital]);
+  const spans = useMemo(() => (bars === null ? [] : spansOf(result.trades, bars)), [result.trades, bars]);
+  const view = useMemo(
+    () =>
+      selected === null || bars === null
+        ? undefined
+        : viewAround(
+            spans.find((span) => span.id === selected),
+            bars,
+          ),
+    [selected, spans, bars],
+  );
+  const outcome = fetcher.data;
+  return (
+    <>
+      <PageHead
+        mark={<Strata layers={layers} width={20} height={52} />}
+        title={`${summary.strategyName}, run ${summary.number}`}
+        about={
+          <>
+            version {summary.versionNumber} · {settings.markets.map((m) => m.symbol).join(", ")} · {dateText(times[0])} to{" "}
+            {dateText(times[times.length - 1])} · {decimal(settings.capital, 0)} {currency} · fingerprint{" "}
+            <span className="figure-text" title={summary.fingerprint}>
+              {summary.fingerprint.slice(0, 8)}
+            </span>
+          </>
+        }
+        actions={
+          <>
+            <fetcher.Form method="post">
+              <Button type="submit" disabled={fetcher.state !== "idle"}>
+                {fetcher.state !== "idle" ? "Computing …" : "Compute again"}
+              </Button>
+            </fetcher.Form>
+            <Button asChild>
+              <a href={`/runs/${summary.id}/file/result.json`}>Result file</a>
+            </Button>
+            <Button asChild look="primary">
+              <Link to={`/strategies/${summary.strategyId}?v=${summary.versionNumber}`}>To the rules</Link>
+            </Button>
+          </>
+        }
+      />
+      {outcome && (
+        <p role="status" className={`mb-3 border-l-4 px-3 py-1 ${outcome.same ? "border-moss" : "border-clay"}`}>
+          {outcome.same
+            ? "Computed again: the same result to the last bit."
+            : `Computed again: the result differs from what was stored; net profit is now ${signed(outcome.netProfit, 0)}.`}
+        </p>
+      )}
+      {state.gone.length > 0 && (
+        <p className="mb-3 border-l-4 border-ochre px-3 py-1">
+          {state.gone.join(", ")} was taken out of the markets since. The stored run stays as it was, and its bars are kept; new runs on{" "}
+          {state.gone.length === 1 ? "it" : "them"} aren't possible.
+        </p>
+      )}
+      {state.changed.length > 0 && (
+        <p className="mb-3 border-l-4 border-ochre px-3 py-1">
+          The bars of {state.changed.join(", ")} have changed since; this run rests on the earlier ones.
+        </p>
+      )}
+      {result.halted && (
+        <p className="mb-3 border-l-4 border-clay px-3 py-1">
+          The account was halted: nothing was left of it, and every position was closed.
+        </p>
+      )}
+      <div className="grid grid-cols-[minmax(310px,350px)_1fr] gap-3">
+        <Panel>
+          <MetricTable keys={KEY_METRICS} metrics={result.metrics} currency={currency} />
+          <details className="mt-1">
+            <summary className="text-sm text-ink-soft hover:text-ink">all {KEY_METRICS.length + OTHER_METRICS.length} figures</summary>
+            <MetricTable keys={OTHER_METRICS} metrics={result.metrics} currency={currency} />
+          </details>
+        </Panel>
+        <Panel title="Equity" className="min-w-0">
+          <EquityChart
+            times={times}
+            curves={curves}
+            capital={settings.capital}
+            currency={currency}
+            height={300}
+            fileName={`run-${summary.id}-equity`}
+          />
+        </Panel>
+      </div>
+      <div className="mt-3 grid grid-cols-[minmax(0,1fr)] gap-3">
+        {selected !== null && bars !== null && (
+          <Panel
+            title={`Trade ${selected} on prices`}
+            aside={
+              <button type="button" className="quiet-link" onClick={() => set("trade", null)}>
+                close
+              </button>
+            }
+          >
+            <PriceChart symbol={market.symbol} bars={bars} tick={market.tick} trades={spans} selected={selected} view={view} height={300} />
+          </Panel>
+        )}
+        <Panel flush title="Trades" note={`${decimal(result.trades.length, 0)}; a click shows one on the prices`}>
+          <TradeTable
+            trades={result.trades}
+            ticks={Object.fromEntries(settings.markets.map((m) => [m.symbol, m.tick]))}
+            selected={selected}
+            onSelect={(id) => set("trade", String(id))}
+            sort={sort}
+            onSort={(next) => set("sort", next === "id" ? null : next)}
+            height={280}
+            fileName={`run-${summary.id}-trades`}
+          />
+        </Panel>
+        <Panel title="Year by month, %" note="compounded; boxed: the best and the worst month">
+          <YearTable tables={result.tables} />
+        </Panel>
+        <Panel title="How it was computed">
+          <dl className="grid grid-cols-[auto_1fr_auto_1fr] gap-x-4 gap-y-1">
+            {[
+              ["stored", momentText(summary.createdAt)],
+              ["engine", summary.engine],
+              ["fingerprint", summary.fingerprint],
+              ["bars", settings.markets.map((m) => `${m.symbol} ${m.bars.slice(0, 12)}`).join(", ")],
+              ["spread, slippage", `${settings.costs.spreadTicks}, ${settings.costs.slippageTicks} ticks`],
+              ["commission", `${settings.costs.perUnit} per unit, ${settings.costs.perOrder} per order, ${settings.costs.percent} %`],
+              [
+                "fills",
+                settings.intrabar === "pessimistic" ? "the stop first where a bar holds both" : "the target first where a bar holds both",
+              ],
+              [
+                "events",
+                Object.keys(kinds).length === 0
+                  ? "none"
+                  : Object.entries(kinds)
+                      .map(([kind, count]) => `${kind} ${count}`)
+                      .join(", "),
+              ],
+            ].map(([name, value]) => (
+              <div key={name} className="contents">
+                <dt className="text-ink-soft">{name}</dt>
+                <dd className={`min-w-0 break-all ${name === "fingerprint" ? "figure-text" : ""}`}>{value}</dd>
+              </div>
+            ))}
+          </dl>
+        </Panel>
+      </div>
+    </>
+  );
+}

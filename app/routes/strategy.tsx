@@ -1,0 +1,95 @@
+import { data, useSearchParams } from "react-router";
+import type { Strategy } from "#core/documents";
+import { Refused } from "#server/problem";
+import { strategyPage } from "#server/strategy-page";
+import { StrategyHead } from "~/strategies/head";
+import { lastSettingsOf, Workbench, type SaveAnswer } from "~/strategies/workbench";
+import type { Route } from "./+types/strategy";
+
+export const meta: Route.MetaFunction = ({ data: page }) => [{ title: `${page?.version.strategyName ?? "Strategy"} · Canyon` }];
+export const handle = {
+  keys: [
+    { keys: "Ctrl S", what: "save as the next version" },
+    { keys: "Ctrl Z", what: "undo; with Shift, redo" },
+    { keys: "Ctrl Space", what: "complete a name in a rule" },
+  ],
+};
+
+export async function loader({ context, params, request }: Route.LoaderArgs) {
+  const search = new URL(request.url).searchParams;
+  const page = await strategyPage(context.services, Number(params.id), search.has("v") ? Number(search.get("v")) : null);
+  if (page === null) throw new Response("There is no such strategy or version.", { status: 404 });
+  return { ...page, markets: await context.services.markets.list() };
+}
+
+export async function action({ context, params, request }: Route.ActionArgs) {
+  const form = await request.formData();
+  const { strategies, runs } = context.services;
+  const document = JSON.parse(String(form.get("document"))) as unknown;
+  const settings = JSON.parse(String(form.get("settings"))) as unknown;
+  const id = Number(params.id);
+  try {
+    if (form.get("intent") === "run") {
+      const version = await strategies.version(Number(form.get("version")));
+      if (version === null) throw new Refused([{ path: "version", message: "this version does not exist any more" }]);
+      return { saved: null, run: await runs.save(version, settings), conflict: false, problems: [] } satisfies SaveAnswer;
+    }
+    const version = await strategies.save(id, Number(form.get("basedOn")), document, "", settings, form.get("evenSo") === "yes");
+    return { saved: { strategyId: id, number: version.number }, run: null, conflict: false, problems: [] } satisfies SaveAnswer;
+  } catch (error) {
+    if (error instanceof Refused)
+      return data({ saved: null, run: null, conflict: error.status === 409, problems: error.problems } satisfies SaveAnswer, {
+        status: error.status,
+      });
+    throw error;
+  }
+}
+
+/** Parameter values that the address asks for (`set=fast:20,slow:100`), laid over a strategy. */
+export function withValues(strategy: Strategy, text: string | null): Strategy {
+  if (text === null || text === "") return strategy;
+  const values = new Map(text.split(",").map((item) => item.split(":") as [string, string]));
+  return {
+    ...strategy,
+    ...(strategy.parameters && {
+      parameters: strategy.parameters.map((parameter) => {
+        const value = values.get(parameter.name);
+        if (value === undefined || !Number.isFinite(Number(value))) return parameter;
+        return { ...parameter, value: parameter.kind === "yesNo" ? value === "1" : Number(value) };
+      }),
+    }),
+    ...(strategy.definitions && {
+      definitions: strategy.definitions.map((definition) =>
+        definition.variants && values.has(definition.name) ? { ...definition, chosen: Number(values.get(definition.name)) } : definition,
+      ),
+    }),
+  };
+}
+
+export default function StrategyPage({ loaderData }: Route.ComponentProps) {
+  const { version, versions, layers, counts, markets } = loaderData;
+  const [params] = useSearchParams();
+  const search = params.get("set");
+  const start = withValues(version.strategy, search);
+  const older = version.number < versions.length;
+  return (
+    <Workbench
+      key={`${version.strategyId} ${version.number} ${search ?? ""}`}
+      saved={version.strategy}
+      start={search === null ? version.strategy : start}
+      version={{ id: version.id, strategyId: version.strategyId, number: version.number, basedOn: versions.length }}
+      markets={markets}
+      lastSettings={lastSettingsOf(version.settings)}
+      head={(actions, changed) => (
+        <StrategyHead
+          id={version.strategyId}
+          name={version.strategyName}
+          about={`version ${version.number}${older ? `, an older one of ${versions.length}` : ""}${changed ? ", changed" : ""} · ${version.status} · ${version.strategy.timeframe}`}
+          layers={layers}
+          counts={counts}
+          actions={actions}
+        />
+      )}
+    />
+  );
+}

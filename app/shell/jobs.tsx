@@ -1,0 +1,73 @@
+import { useEffect } from "react";
+import { Link, useFetcher, useRevalidator } from "react-router";
+import type { JobProgress } from "#server/jobs/protocol";
+import { decimal, duration } from "~/design/format";
+
+export interface RunningJob extends JobProgress {
+  to: string;
+}
+
+/** What is running, asked for every second while anything is, every five seconds else. */
+export function useJobs(): RunningJob[] {
+  const fetcher = useFetcher<RunningJob[]>({ key: "jobs" });
+  const jobs = fetcher.data ?? [];
+  const busy = jobs.length > 0;
+  const { load, state } = fetcher;
+  useEffect(() => {
+    if (state !== "idle") return;
+    const timer = setTimeout(() => void load("/api/jobs"), fetcher.data === undefined ? 0 : busy ? 1000 : 5000);
+    return () => clearTimeout(timer);
+  }, [load, state, busy, fetcher.data]);
+  return jobs;
+}
+
+/** Loads the page's data again every so often while `on`. */
+export function useRefresh(on: boolean, milliseconds: number): void {
+  const { revalidate, state } = useRevalidator();
+  useEffect(() => {
+    if (!on || state !== "idle") return;
+    const timer = setTimeout(() => void revalidate(), milliseconds);
+    return () => clearTimeout(timer);
+  }, [on, milliseconds, revalidate, state]);
+}
+
+/** The rim's foot: what is running, with its progress. */
+export function JobsFoot({ jobs, narrow }: { jobs: readonly RunningJob[]; narrow: boolean }) {
+  if (jobs.length === 0) return null;
+  const [job] = jobs;
+  const share = (100 * job.done) / Math.max(1, job.total);
+  return (
+    <Link
+      to={job.to}
+      className="block px-4.5 pb-3 text-sm no-underline"
+      aria-label={`${jobs.length} running: ${job.title}, ${Math.floor(share)} percent`}
+    >
+      {!narrow && (
+        <>
+          <p className="font-semibold">
+            {jobs.length} {jobs.length === 1 ? "job" : "jobs"} running
+          </p>
+          <p className="truncate text-ink-soft">Optimization, {job.title}</p>
+        </>
+      )}
+      <span
+        role="progressbar"
+        aria-label={job.title}
+        aria-valuenow={Math.floor(share)}
+        aria-valuemin={0}
+        aria-valuemax={100}
+        className="mt-1 block h-1 bg-edge"
+      >
+        <span className="block h-1 bg-ochre" style={{ width: `${share}%` }} />
+      </span>
+      {!narrow && (
+        <p className="mt-1 flex justify-between text-xs text-ink-soft">
+          <span>
+            {decimal(job.done, 0)} of {decimal(job.total, 0)}
+          </span>
+          <span>{job.left === null ? "" : `${duration(job.left)} left`}</span>
+        </p>
+      )}
+    </Link>
+  );
+}

@@ -1,0 +1,23 @@
+import { Database, FlaskConical, Grid3x3, Library, Shapes } from "lucide-react";
+
+export interface Place {
+  to: string;
+  name: string;
+  icon: typeof Database;
+  /** other addresses that belong to the place */
+  also?: string[];
+}
+
+/** The places of the work, in the order in which practitioners do it. Only those that work are shown. */
+export const PLACES: readonly { group: string; places: readonly Place[] }[] = [
+  { group: "Know", places: [{ to: "/markets", name: "Markets", icon: Database }] },
+  {
+    group: "Make",
+    places: [
+      { to: "/library", name: "Library", icon: Library, also: ["/strategies", "/runs"] },
+      { to: "/optimizations", name: "Optimizations", icon: Grid3x3 },
+    ],
+  },
+  { group: "Doubt", places: [{ to: "/probes", name: "Probes", icon: FlaskConical }] },
+  { group: "Use", places: [{ to: "/portfolios", name: "Portfolios", icon: Shapes }] },
+];

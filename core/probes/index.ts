@@ -1,0 +1,2 @@
+export * from "./registry";
+export { outOfSample, type OutOfSampleCriteria, type OutOfSampleInput } from "./out-of-sample";

@@ -1,0 +1,15 @@
+import type { DocumentProblem } from "#core/documents";
+
+/** Something that a user asked for can't be done; the problems say what and where. Not for bugs. */
+export class Refused extends Error {
+  constructor(
+    readonly problems: DocumentProblem[],
+    readonly status = 400,
+  ) {
+    super(problems.map((p) => p.message).join("; "));
+  }
+}
+
+export const refuse = (path: string, message: string, status = 400): never => {
+  throw new Refused([{ path, message }], status);
+};

@@ -1,0 +1,160 @@
+import { and, desc, eq, isNull, sql } from "drizzle-orm";
+import { gunzipSync, gzipSync } from "node:zlib";
+import { ENGINE_VERSION, readSettings, type Metrics, type RunResult, type Settings } from "#core/documents";
+import { backtest } from "#core/runs";
+import { outlineOf, type BarCache } from "./bar-store";
+import type { Database } from "./db/open";
+import { ledger, runs, strategies, versions } from "./db/schema";
+import { Refused } from "./problem";
+import type { Strategies, VersionView } from "./strategies";
+
+export interface RunSummary {
+  id: number;
+  versionId: number;
+  versionNumber: number;
+  strategyId: number;
+  strategyName: string;
+  number: number;
+  fingerprint: string;
+  engine: string;
+  settings: Settings;
+  metrics: { all: Metrics; long: Metrics; short: Metrics };
+  outline: number[];
+  createdAt: number;
+}
+
+export class Runs {
+  constructor(
+    private readonly db: Database,
+    private readonly bars: BarCache,
+    private readonly strategies: Strategies,
+  ) {}
+
+  /** Computes a backtest of a version. Refuses with every problem. */
+  async compute(version: VersionView, given: unknown): Promise<{ result: RunResult; settings: Settings }> {
+    const read = readSettings(given);
+    if (read.value === null) throw new Refused(read.problems.map((p) => ({ ...p, path: `settings.${p.path}` })));
+    const settings = read.value;
+    const { result, problems } = backtest(version.strategy, settings, await this.bars.all(settings.markets.map((market) => market.bars)));
+    if (result === null) throw new Refused(problems.map(({ in: where, path, message }) => ({ path: `${where}.${path}`, message })));
+    return { result, settings };
+  }
+
+  /** Computes and stores a run; the same fingerprint on the same version is stored once. */
+  async save(version: VersionView, given: unknown): Promise<number> {
+    const { result, settings } = await this.compute(version, given);
+    const known = await this.db
+      .select({ id: runs.id })
+      .from(runs)
+      .where(and(eq(runs.versionId, version.id), eq(runs.fingerprint, result.fingerprint)));
+    if (known.length > 0) return known[0].id;
+    const [{ next, number }] = (
+      await this.db.$client.execute({
+        sql: "SELECT (SELECT COALESCE(MAX(id), 0) + 1 FROM runs) AS next, (SELECT COUNT(*) + 1 FROM runs JOIN versions ON versions.id = runs.version_id WHERE versions.strategy_id = ?) AS number",
+        args: [version.strategyId],
+      })
+    ).rows as unknown as { next: number; number: number }[];
+    const now = Date.now();
+    await this.db.batch([
+      this.db.insert(runs).values({
+        id: next,
+        versionId: version.id,
+        number,
+        fingerprint: result.fingerprint,
+        engine: ENGINE_VERSION,
+        settings: JSON.stringify(settings),
+        metrics: JSON.stringify(result.metrics),
+        outline: JSON.stringify(outlineOf(result.equity.equity)),
+        result: gzipSync(JSON.stringify(result)),
+        createdAt: now,
+      }),
+      this.db
+        .insert(ledger)
+        .values({
+          strategyId: version.strategyId,
+          what: "run",
+          reference: next,
+          count: 1,
+          fromDate: settings.from,
+          toDate: settings.to,
+          at: now,
+        }),
+      this.db
+        .update(versions)
+        .set({ settings: JSON.stringify(settings) })
+        .where(eq(versions.id, version.id)),
+    ]);
+    return next;
+  }
+
+  private columns = {
+    id: runs.id,
+    versionId: runs.versionId,
+    versionNumber: versions.number,
+    strategyId: strategies.id,
+    strategyName: strategies.name,
+    number: runs.number,
+    fingerprint: runs.fingerprint,
+    engine: runs.engine,
+    settings: runs.settings,
+    metrics: runs.metrics,
+    outline: runs.outline,
+    createdAt: runs.createdAt,
+  };
+
+  private query() {
+    return this.db
+      .select(this.columns)
+      .from(runs)
+      .innerJoin(versions, eq(versions.id, runs.versionId))
+      .innerJoin(strategies, eq(strategies.id, versions.strategyId));
+  }
+
+  private summary = (
+    row: Omit<RunSummary, "settings" | "metrics" | "outline"> & { settings: string; metrics: string; outline: string },
+  ): RunSummary => ({
+    ...row,
+    settings: JSON.parse(row.settings) as Settings,
+    metrics: JSON.parse(row.metrics) as RunSummary["metrics"],
+    outline: JSON.parse(row.outline) as number[],
+  });
+
+  /** Stored runs of a strategy, newest first. */
+  async ofStrategy(strategyId: number): Promise<RunSummary[]> {
+    return (await this.query().where(eq(strategies.id, strategyId)).orderBy(desc(runs.id))).map(this.summary);
+  }
+
+  /** The newest stored run of each strategy. */
+  async newest(): Promise<Map<number, RunSummary>> {
+    const rows = await this.query()
+      .where(
+        and(
+          isNull(strategies.deletedAt),
+          eq(runs.id, sql`(SELECT MAX(r.id) FROM runs r JOIN versions v ON v.id = r.version_id WHERE v.strategy_id = ${strategies.id})`),
+        ),
+      )
+      .orderBy(desc(runs.id));
+    return new Map(rows.map((row) => [row.strategyId, this.summary(row)]));
+  }
+
+  /** A stored run with its whole result, or null. */
+  async get(id: number): Promise<{ summary: RunSummary; result: RunResult; version: VersionView } | null> {
+    const [row] = await this.query().where(eq(runs.id, id));
+    if (row === undefined) return null;
+    const [{ result }] = await this.db.select({ result: runs.result }).from(runs).where(eq(runs.id, id));
+    const version = (await this.strategies.version(row.versionId))!;
+    return { summary: this.summary(row), result: JSON.parse(gunzipSync(result).toString("utf8")) as RunResult, version };
+  }
+
+  /** Computes a stored run again; tells whether the fingerprint and every byte of the result are the same. */
+  async recompute(id: number): Promise<{ same: boolean; fingerprint: string; netProfit: number | null } | null> {
+    const stored = await this.get(id);
+    if (stored === null) return null;
+    const { result } = await this.compute(stored.version, stored.summary.settings);
+    return {
+      same: JSON.stringify(result) === JSON.stringify(stored.result),
+      fingerprint: result.fingerprint,
+      netProfit: result.metrics.all.netProfit,
+    };
+  }
+}

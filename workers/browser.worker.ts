@@ -1,0 +1,60 @@
+import { decodeBars, type Bars } from "#core/bars";
+import { simulate, type RunMarket } from "#core/engine";
+import { compileStrategy } from "#core/engine";
+import { prepareBacktest, runMarkets, timeframeProblems } from "#core/runs";
+import type { BacktestAnswer, BacktestRequest } from "./protocol";
+import { viewOf } from "./view";
+
+const bars = new Map<string, Promise<Bars>>();
+let shared: { key: string; markets: RunMarket[] } | null = null;
+
+function fetchBars(hash: string): Promise<Bars> {
+  let known = bars.get(hash);
+  if (known === undefined) {
+    known = fetch(`/bars/${hash}`).then(async (response) => {
+      if (!response.ok) throw new Error(`the bars could not be loaded (${response.status})`);
+      return decodeBars(new Uint8Array(await response.arrayBuffer()));
+    });
+    known.catch(() => bars.delete(hash));
+    bars.set(hash, known);
+  }
+  return known;
+}
+
+/** Computes one backtest; columns that an earlier one needed on the same markets are used again. */
+async function answer({ id, strategy, settings }: BacktestRequest): Promise<BacktestAnswer> {
+  try {
+    const own = await Promise.all(settings.markets.map((market) => fetchBars(market.bars)));
+    const start = performance.now();
+    const compiled = compileStrategy(strategy);
+    let markets: RunMarket[] | undefined;
+    if (compiled.value !== null && timeframeProblems(settings, compiled.value.timeframe).length === 0) {
+      const key = JSON.stringify([settings.markets, compiled.value.timeframe]);
+      if (shared?.key !== key) shared = { key, markets: runMarkets(settings, own, compiled.value.timeframe) };
+      markets = shared.markets;
+    }
+    const prepared = prepareBacktest(strategy, settings, own, markets);
+    if (prepared.run === null) return { id, view: null, problems: prepared.problems };
+    const view = viewOf(simulate(prepared.run, { record: true }), 0);
+    view.took = performance.now() - start;
+    return { id, view, problems: [] };
+  } catch (error) {
+    return { id, view: null, problems: [], failed: error instanceof Error ? error.message : String(error) };
+  }
+}
+
+let waiting: BacktestRequest | null = null;
+let busy = false;
+
+self.onmessage = async (event: MessageEvent<BacktestRequest>) => {
+  waiting = event.data;
+  if (busy) return;
+  busy = true;
+  // only the newest request counts: a slider asks faster than anyone can look
+  while (waiting !== null) {
+    const request: BacktestRequest = waiting;
+    waiting = null;
+    self.postMessage(await answer(request));
+  }
+  busy = false;
+};

@@ -1,0 +1,29 @@
+import type { Metrics, RunResult, Settings, Strategy } from "#core/documents";
+import type { RunProblem } from "#core/runs";
+
+/** A backtest asked of the browser's worker. Bars are named by hash. */
+export interface BacktestRequest {
+  id: number;
+  strategy: Strategy;
+  settings: Settings;
+}
+
+/** What a page shows of a backtest. Times are epoch milliseconds. */
+export interface BacktestView {
+  times: Float64Array;
+  equity: Float64Array;
+  benchmark: Float64Array | null;
+  metrics: { all: Metrics; long: Metrics; short: Metrics };
+  trades: RunResult["trades"];
+  levels: { stop: number | null; target: number | null }[];
+  halted: boolean;
+  events: number;
+  bars: number;
+  /** milliseconds of computation */
+  took: number;
+}
+
+export type BacktestAnswer =
+  | { id: number; view: BacktestView; problems: [] }
+  | { id: number; view: null; problems: RunProblem[] }
+  | { id: number; view: null; problems: []; failed: string };
