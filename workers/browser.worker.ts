@@ -45,16 +45,26 @@ async function answer({ id, strategy, settings }: BacktestRequest): Promise<Back
 
 let waiting: BacktestRequest | null = null;
 let busy = false;
+let warm = 0;
+
+const pause = () => new Promise<void>((resolve) => setTimeout(resolve));
 
 self.onmessage = async (event: MessageEvent<BacktestRequest>) => {
   waiting = event.data;
   if (busy) return;
   busy = true;
   // only the newest request counts: a slider asks faster than anyone can look
+  let last: BacktestRequest | null = null;
   while (waiting !== null) {
-    const request: BacktestRequest = waiting;
+    last = waiting;
     waiting = null;
-    self.postMessage(await answer(request));
+    self.postMessage(await answer(last));
+    await pause();
   }
   busy = false;
+  // a young worker's code is not compiled yet; computing the same again while nobody waits makes the next answer fast
+  for (; warm < 12 && waiting === null && last?.often; warm++) {
+    await answer(last);
+    await pause();
+  }
 };

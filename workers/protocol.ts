@@ -6,6 +6,8 @@ export interface BacktestRequest {
   id: number;
   strategy: Strategy;
   settings: Settings;
+  /** whether more of the same will be asked soon, as by a slider */
+  often: boolean;
 }
 
 /** What a page shows of a backtest. Times are epoch milliseconds. */

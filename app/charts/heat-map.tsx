@@ -46,15 +46,15 @@ export function HeatMap({ x, y, metric, cells, best, own, onPick, height = 400 }
         max: names.length - 0.5,
         grid: { display: false },
         border: { display: false },
+        afterBuildTicks: (scale: { ticks: { value: number }[] }) => {
+          scale.ticks = names.map((_, place) => ({ value: place }));
+        },
         ticks: {
           color: colours.inkSoft,
-          stepSize: 1,
           autoSkip: true,
+          autoSkipPadding: 6,
           maxRotation: 0,
-          callback: (value: string | number) =>
-            Number.isInteger(Number(value)) && names[Number(value)] !== undefined
-              ? decimal(names[Number(value)], Number.isInteger(names[Number(value)]) ? 0 : 2)
-              : "",
+          callback: (value: string | number) => decimal(names[Number(value)], Number.isInteger(names[Number(value)]) ? 0 : 2),
         },
         title: { display: true, text: title, color: colours.inkSoft },
       });
@@ -135,10 +135,10 @@ export function HeatMap({ x, y, metric, cells, best, own, onPick, height = 400 }
       fileName={`${metric}-${x}-${y}`}
       legend={
         <>
-          <span>✕ best so far</span>
-          <span>○ the version as it stands</span>
+          <span className="whitespace-nowrap">✕ best</span>
+          <span className="whitespace-nowrap">○ the version</span>
           {values.length > 0 && (
-            <span className="inline-flex items-center gap-1.5">
+            <span className="inline-flex items-center gap-1.5 whitespace-nowrap">
               <span
                 aria-hidden
                 className="inline-block h-3 w-16 rounded-sm"

@@ -7,7 +7,7 @@ export interface Point {
  * A series for drawing: in each of `buckets` stretches the first, the lowest, the highest and the last value stay, so that
  * no extreme is lost whatever the width.
  */
-export function thin(x: ArrayLike<number>, y: ArrayLike<number | null>, buckets = 500): Point[] {
+export function thin(x: ArrayLike<number>, y: ArrayLike<number | null>, buckets = 320): Point[] {
   const n = x.length;
   const point = (i: number): Point => ({ x: x[i], y: y[i] ?? NaN });
   if (n <= buckets * 4) return Array.from({ length: n }, (_, i) => point(i));

@@ -32,7 +32,7 @@ export function MetricTable({
             <span className="sr-only">figure</span>
           </th>
           {["all", "long", "short"].map((part) => (
-            <th key={part} scope="col" className="pb-1 pl-4 text-right font-normal">
+            <th key={part} scope="col" className="pb-1 pl-3 text-right font-normal">
               {part}
             </th>
           ))}
@@ -41,12 +41,12 @@ export function MetricTable({
       <tbody>
         {keys.map((key) => (
           <tr key={key} className="border-t border-edge/60">
-            <th scope="row" className="py-[3px] text-left font-normal">
+            <th scope="row" className="py-[3px] text-left font-normal whitespace-nowrap">
               <MetricName metric={key} currency={currency} />
             </th>
-            <td className="figure-text pl-4 text-right font-semibold">{metricText(key, metrics.all[key])}</td>
-            <td className="figure-text pl-4 text-right">{metricText(key, metrics.long[key])}</td>
-            <td className="figure-text pl-4 text-right">{metricText(key, metrics.short[key])}</td>
+            <td className="figure-text pl-3 text-right font-semibold">{metricText(key, metrics.all[key])}</td>
+            <td className="figure-text pl-3 text-right">{metricText(key, metrics.long[key])}</td>
+            <td className="figure-text pl-3 text-right">{metricText(key, metrics.short[key])}</td>
           </tr>
         ))}
       </tbody>

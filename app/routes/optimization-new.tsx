@@ -6,7 +6,7 @@ import { MAX_TRIALS } from "#core/optimize";
 import { Refused } from "#server/problem";
 import { Button } from "~/design/button";
 import { Field, Select } from "~/design/field";
-import { dateText, decimal, duration } from "~/design/format";
+import { dateText, decimal } from "~/design/format";
 import { Empty, PageHead, Panel, Problems } from "~/design/panel";
 import { axisCount, startAxis, trialCount, type AxisState } from "~/optimizations/setup-state";
 import { SettingsForm } from "~/runs/settings-form";
@@ -158,7 +158,7 @@ function Setup({
               <span className="figure-text font-semibold text-ink" data-count={count ?? ""}>
                 {count === null ? "–" : decimal(count, 0)}
               </span>{" "}
-              trials{count !== null && count <= MAX_TRIALS ? `, about ${duration(count / 2000)} here` : ""}
+              trials
             </span>
             <Button
               look="primary"
@@ -243,7 +243,9 @@ function Setup({
               className="mt-2"
               label="Only combinations for which"
               value={where}
-              placeholder="exit < entry"
+              placeholder={
+                parameters.length > 1 ? `for example ${parameters[0].name} < ${parameters[1].name}` : "a condition between parameters"
+              }
               onChange={(event) => setWhere(event.target.value)}
             />
           </Panel>

@@ -166,7 +166,10 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
           {job.state}
         </span>
         <span>
-          <b className="figure-text">{job.rate === null ? "–" : decimal(job.rate, 0)}</b> a second
+          <b className="figure-text">
+            {job.rate !== null ? decimal(job.rate, 0) : job.done > 0 && job.elapsed > 0 ? decimal(job.done / job.elapsed, 0) : "–"}
+          </b>{" "}
+          a second
         </span>
         <span>
           <b className="figure-text">{duration(job.elapsed)}</b> gone
@@ -244,7 +247,7 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
                     className={`border-t border-edge/60 hover:bg-shade/50 ${trial.fit === null ? "text-ink-soft" : ""}`}
                     title={trial.fit === null ? "outside the limits, or without a value" : undefined}
                   >
-                    <td className="figure-text px-2 py-[3px] text-right">
+                    <td className="figure-text px-2 py-[3px] text-right whitespace-nowrap">
                       <Link to={address(trial.values)} className="quiet-link" aria-label={`Open trial ${trial.number} as a backtest`}>
                         {trial.number}
                       </Link>

@@ -140,7 +140,7 @@ export default function RunPage({ loaderData: { summary, result, kinds, state, l
           The account was halted: nothing was left of it, and every position was closed.
         </p>
       )}
-      <div className="grid grid-cols-[minmax(310px,350px)_1fr] gap-3">
+      <div className="grid grid-cols-[minmax(380px,410px)_1fr] items-start gap-3">
         <Panel>
           <MetricTable keys={KEY_METRICS} metrics={result.metrics} currency={currency} />
           <details className="mt-1">

@@ -37,7 +37,7 @@ export function SettingsForm({ state, markets, problems, onChange, onMarket }: P
   const choices = markets.map((m) => ({ value: m.symbol, label: m.symbol }));
   if (market === undefined && state.market !== "") choices.unshift({ value: state.market, label: `${state.market} (deleted)` });
   return (
-    <div className="grid grid-cols-6 gap-x-3 gap-y-2">
+    <div className="grid grid-cols-6 items-end gap-x-3 gap-y-2">
       <Select className="col-span-2" label="Market" value={state.market} choices={choices} onChange={onMarket} />
       {field("from", "From", { type: "date", figure: false, className: "col-span-2", ...range })}
       {field("to", "To", { type: "date", figure: false, className: "col-span-2", ...range })}
@@ -48,7 +48,7 @@ export function SettingsForm({ state, markets, problems, onChange, onMarket }: P
       {field("perOrder", "Fee per order")}
       <details className="col-span-6">
         <summary className="text-sm text-ink-soft hover:text-ink">More: fee in percent, financing, leverage, fills</summary>
-        <div className="mt-2 grid grid-cols-6 gap-x-3 gap-y-2">
+        <div className="mt-2 grid grid-cols-6 items-end gap-x-3 gap-y-2">
           {field("percent", "Fee, % of value")}
           {field("minimum", "Least per fill")}
           {field("financingLongPercent", "Long, % a year")}

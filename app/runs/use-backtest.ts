@@ -13,7 +13,7 @@ export interface LiveBacktest {
 }
 
 /** Computes a backtest in a web worker whenever strategy or settings change. */
-export function useBacktest(strategy: Strategy | null, settings: Settings | null): LiveBacktest {
+export function useBacktest(strategy: Strategy | null, settings: Settings | null, often = true): LiveBacktest {
   const worker = useRef<Worker | null>(null);
   const asked = useRef(0);
   const [state, setState] = useState<LiveBacktest & { id: number }>({ view: null, problems: [], failed: null, current: false, id: 0 });
@@ -35,8 +35,8 @@ export function useBacktest(strategy: Strategy | null, settings: Settings | null
     if (key === null) return;
     const [s, t] = JSON.parse(key) as [Strategy, Settings];
     asked.current++;
-    worker.current?.postMessage({ id: asked.current, strategy: s, settings: t } satisfies BacktestRequest);
-  }, [key]);
+    worker.current?.postMessage({ id: asked.current, strategy: s, settings: t, often } satisfies BacktestRequest);
+  }, [key, often]);
 
   return { ...state, current: state.current && state.id === asked.current && key !== null };
 }

@@ -149,11 +149,9 @@ function Level({ draft, problems, part, label }: Props & { part: "stop" | "targe
   const units = part === "target" ? [...UNITS, { value: "r", label: "× stop distance" }] : UNITS;
   return (
     <div className="py-1">
-      <div className="flex flex-wrap items-center gap-2">
-        <span className="w-20">{label}</span>
+      <div className="flex items-end gap-2">
         <Select
-          hideLabel
-          label={`${label}, unit`}
+          label={label}
           value={level?.unit ?? "none"}
           choices={units}
           onChange={(unit) =>
@@ -167,7 +165,7 @@ function Level({ draft, problems, part, label }: Props & { part: "stop" | "targe
                   },
             )
           }
-          className="w-32"
+          className="w-32 shrink-0"
         />
         {level && (
           <FigureInput
@@ -180,7 +178,7 @@ function Level({ draft, problems, part, label }: Props & { part: "stop" | "targe
         )}
         {level?.unit === "atr" && (
           <>
-            <span className="text-sm text-ink-soft">of</span>
+            <span className="pb-1.5 text-sm text-ink-soft">of</span>
             <FigureInput
               label={`${label}, bars of the ATR`}
               value={level.period ?? 14}

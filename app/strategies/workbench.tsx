@@ -85,7 +85,7 @@ export function Workbench({ saved, start, version, markets, lastSettings, head }
     () => compileStrategy(saved).value !== null && (saved.long?.enter !== undefined || saved.short?.enter !== undefined),
     [saved],
   );
-  const beforeLive = useBacktest(version !== null && draft.changed && savedRuns ? saved : null, chosen.settings);
+  const beforeLive = useBacktest(version !== null && draft.changed && savedRuns ? saved : null, chosen.settings, false);
 
   const submit = useCallback(
     (intent: "save" | "run", evenSo = false) =>
