@@ -2,19 +2,12 @@ import { and, asc, desc, eq, isNotNull, sql } from "drizzle-orm";
 import type { BatchItem } from "drizzle-orm/batch";
 import { readSettings, type Metrics, type Settings, type Strategy } from "#core/documents";
 import { METRIC_KEYS } from "#core/metrics";
-import {
-  layGrid,
-  metricsRecord,
-  prepareOptimization,
-  readOptimization,
-  type OptimizationInput,
-  type Search,
-  type TrialRow,
-} from "#core/optimize";
+import { layGrid, prepareOptimization, readOptimization, type OptimizationInput, type Search } from "#core/optimize";
 import type { BarCache } from "./bar-store";
 import type { Database } from "./db/open";
 import { jobs, ledger, optimizations, strategies, trials, versions } from "./db/schema";
 import type { JobKind, JobProgress } from "./jobs/protocol";
+import type { StoredTrial } from "./jobs/work";
 import type { JobRunner } from "./jobs/runner";
 import { Refused } from "./problem";
 import type { VersionView } from "./strategies";
@@ -39,23 +32,15 @@ export interface TrialView {
   metrics: Metrics;
 }
 
-export const CHUNK = 100;
+export const CHUNK = 200;
 
 /** What a finished chunk of an optimization writes: its trials, and the count in the ledger. */
-export function optimizationJob(db: Database): JobKind<OptimizationInput & { optimizationId: number; strategyId: number }, TrialRow[]> {
+export function optimizationJob(db: Database): JobKind<OptimizationInput & { optimizationId: number; strategyId: number }, StoredTrial[]> {
   return {
     kind: "optimization",
     data: (input) => input.settings.markets.map((market) => market.bars),
     commit: (_jobId, input, rows): BatchItem<"sqlite">[] => [
-      db.insert(trials).values(
-        rows.map((row) => ({
-          optimizationId: input.optimizationId,
-          number: row.number,
-          values: JSON.stringify(row.values),
-          fit: row.fit,
-          metrics: JSON.stringify(metricsRecord(row.metrics)),
-        })),
-      ),
+      db.insert(trials).values(rows.map((row) => ({ optimizationId: input.optimizationId, ...row }))),
       db
         .insert(ledger)
         .values({
@@ -120,17 +105,15 @@ export class Optimizations {
         total,
         chunkSize: CHUNK,
       }),
-      this.db
-        .insert(optimizations)
-        .values({
-          id,
-          versionId: version.id,
-          jobId,
-          number,
-          search: JSON.stringify(search),
-          settings: JSON.stringify(settings),
-          createdAt: Date.now(),
-        }),
+      this.db.insert(optimizations).values({
+        id,
+        versionId: version.id,
+        jobId,
+        number,
+        search: JSON.stringify(search),
+        settings: JSON.stringify(settings),
+        createdAt: Date.now(),
+      }),
     ]);
     this.jobs.nudge();
     return id;

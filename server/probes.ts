@@ -96,17 +96,15 @@ export class Probes {
         .update(probes)
         .set({ input: JSON.stringify(input), basis: this.basis(version.hash, input), outcome: JSON.stringify(outcome), ranAt: now })
         .where(eq(probes.id, id)),
-      this.db
-        .insert(ledger)
-        .values({
-          strategyId: version.strategyId,
-          what: "probe",
-          reference: spent + 1,
-          count: 1,
-          fromDate: settings.from,
-          toDate: settings.to,
-          at: now,
-        }),
+      this.db.insert(ledger).values({
+        strategyId: version.strategyId,
+        what: "probe",
+        reference: spent + 1,
+        count: 1,
+        fromDate: settings.from,
+        toDate: settings.to,
+        at: now,
+      }),
     ]);
   }
 

@@ -68,17 +68,15 @@ export class Runs {
         result: gzipSync(JSON.stringify(result)),
         createdAt: now,
       }),
-      this.db
-        .insert(ledger)
-        .values({
-          strategyId: version.strategyId,
-          what: "run",
-          reference: next,
-          count: 1,
-          fromDate: settings.from,
-          toDate: settings.to,
-          at: now,
-        }),
+      this.db.insert(ledger).values({
+        strategyId: version.strategyId,
+        what: "run",
+        reference: next,
+        count: 1,
+        fromDate: settings.from,
+        toDate: settings.to,
+        at: now,
+      }),
       this.db
         .update(versions)
         .set({ settings: JSON.stringify(settings) })

@@ -4,9 +4,7 @@ import { compileStrategy } from "#core/engine";
 import type { Database } from "./db/open";
 import { ledger, optimizations, probes, runs, strategies, versions } from "./db/schema";
 import { Refused, refuse } from "./problem";
-
-export type Status = "draft" | "candidate" | "survivor" | "retired";
-export const STATUSES: readonly Status[] = ["draft", "candidate", "survivor", "retired"];
+import { STATUSES, type Status } from "./status";
 
 export interface VersionView {
   id: number;

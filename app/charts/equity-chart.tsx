@@ -178,7 +178,7 @@ export function EquityChart({ times, curves, capital, currency, stretches = [], 
         },
       };
     },
-    [times, curves, capital, currency, stretches],
+    [times, curves, capital, stretches],
   );
 
   const table = () => {

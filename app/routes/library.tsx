@@ -1,7 +1,7 @@
 import { useEffect } from "react";
 import { Link, useFetcher, useSearchParams } from "react-router";
 import { ArrowDown, ArrowUp } from "lucide-react";
-import { STATUSES } from "#server/strategies";
+import { STATUSES } from "#server/status";
 import { Button } from "~/design/button";
 import { Select } from "~/design/field";
 import { decimal, metricText } from "~/design/format";

@@ -1,5 +1,6 @@
 import { emptyBars, sliceBars, type Bars } from "./bars";
-import { MarketCalendar, type SessionSpan } from "./calendar";
+import type { MarketCalendar } from "./calendar";
+import { type SessionSpan } from "./calendar";
 import { mondayOf, monthOf } from "./dates";
 import { compareTimeframes, DAY, isIntraday, MINUTE, type Timeframe } from "./timeframe";
 

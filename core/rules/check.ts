@@ -263,7 +263,9 @@ class Checker {
       } else
         return this.report(
           place,
-          `${entry.name} needs ${setting.name === "n" ? "a number of bars" : setting.name}, as in ${entry.example}.`,
+          inputs.length > 0 && inputs[0].constant
+            ? `${entry.name} needs a series first, then a number of bars, as in ${entry.example}.`
+            : `${entry.name} needs ${setting.name === "n" ? "a number of bars" : setting.name}, as in ${entry.example}.`,
         );
     }
     if (leftOut) inputs.unshift({ ...place, op: "series", name: "close", kind: "number", constant: false, fixedKey: "close" });

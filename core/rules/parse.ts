@@ -29,7 +29,7 @@ export function parseRule(text: string): Parsed {
     },
   });
   if (error !== null) return { tree: null, problems: [syntaxProblem(text, error)] };
-  return { tree: convert(tree.topNode.firstChild!, text), problems: [] };
+  return { tree: convert(children(tree.topNode)[0], text), problems: [] };
 }
 
 const SPACE = /^(?:\s|#[^\n]*)+/;
@@ -167,7 +167,7 @@ export function unknownFunction(name: string): string {
 
 function children(node: SyntaxNode): SyntaxNode[] {
   const out: SyntaxNode[] = [];
-  for (let child = node.firstChild; child !== null; child = child.nextSibling) out.push(child);
+  for (let child = node.firstChild; child !== null; child = child.nextSibling) if (child.name !== "Comment") out.push(child);
   return out;
 }
 

@@ -16,10 +16,10 @@ export function problemAt(text: string, from: number, to: number, message: strin
   return { from, to, line, column, length: Math.max(1, to - from), message };
 }
 
-/** The nearest of `names` to a misspelt one, by edit distance (at most a third of its length, at least 1), or null. */
+/** The nearest of `names` to a misspelt one, by edit distance (at most two fifths of its length, at least 1), or null. */
 export function nearest(word: string, names: Iterable<string>): string | null {
   let best: string | null = null;
-  let least = Math.max(1, Math.floor(word.length / 3)) + 1;
+  let least = Math.max(1, Math.round(word.length * 0.4)) + 1;
   for (const name of names) {
     const distance = editDistance(word.toLowerCase(), name.toLowerCase());
     if (distance < least) {

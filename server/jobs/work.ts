@@ -1,10 +1,32 @@
-import { computeChunk, prepareOptimization, type OptimizationInput, type PreparedOptimization, type TrialRow } from "#core/optimize";
+import {
+  computeChunk,
+  metricsRecord,
+  prepareOptimization,
+  type OptimizationInput,
+  type PreparedOptimization,
+  type TrialRow,
+} from "#core/optimize";
 import type { ChunkWork } from "./protocol";
 
-const optimization: ChunkWork<OptimizationInput, TrialRow[]> = {
+/** A trial as its row in the database, made in the thread that computed it. */
+export interface StoredTrial {
+  number: number;
+  values: string;
+  fit: number | null;
+  metrics: string;
+}
+
+const stored = (row: TrialRow): StoredTrial => ({
+  number: row.number,
+  values: JSON.stringify(row.values),
+  fit: row.fit,
+  metrics: JSON.stringify(metricsRecord(row.metrics)),
+});
+
+const optimization: ChunkWork<OptimizationInput, StoredTrial[]> = {
   kind: "optimization",
   prepare: prepareOptimization,
-  compute: (prepared, input, from, to) => computeChunk(prepared as PreparedOptimization, input.search, from, to),
+  compute: (prepared, input, from, to) => computeChunk(prepared as PreparedOptimization, input.search, from, to).map(stored),
 };
 
 /** Every kind of work that chunks can be of. */

@@ -1,0 +1,149 @@
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import { readSettings, readStrategy, type Settings, type Strategy } from "#core/documents";
+import { prepareRun } from "#core/engine";
+import { runMarkets, soleMember } from "#core/runs";
+import { expectClose } from "#core/testing/compare";
+import { fixtureBars, fixtureJson } from "#core/testing/fixtures";
+import {
+  computeChunk,
+  computeTrials,
+  fitOf,
+  layGrid,
+  metricsRecord,
+  placesOf,
+  prepareOptimization,
+  readOptimization,
+  searchSettings,
+  type Search,
+} from ".";
+
+const at = "research/01-two-averages";
+const plan = fixtureJson(`${at}/plan.json`);
+const strategy: Strategy = readStrategy(fixtureJson(`${at}/strategy.json`)).value!;
+const settings: Settings = readSettings(fixtureJson(`${at}/settings.json`)).value!;
+const bars = settings.markets.map((market) => fixtureBars(`${at}/${market.bars}`));
+const search: Search = {
+  vary: plan.vary,
+  where: plan.where,
+  objective: plan.objective.map((o: object) => ({ want: "more", weight: 1, ...o })),
+  limits: plan.limits,
+};
+const input = { strategy, settings: searchSettings(settings, plan.from, plan.to), search };
+
+describe("the optimization with known results, as far as the grid goes", () => {
+  const want = fixtureJson(`${at}/expected.json`);
+  const prepared = prepareOptimization(input, bars);
+  const rows = computeChunk(prepared, search, 0, prepared.grid.total);
+
+  it("has the known trials, in grid order, with the known figures and fits", () => {
+    expect(rows.length).toBe(want.trials.length);
+    rows.forEach((row, i) => {
+      expect(row.number).toBe(want.trials[i].number);
+      expect(row.values).toEqual(want.trials[i].values);
+      expectClose(row.fit, want.trials[i].fit, 1e-7, `fit of ${i}`);
+      const metrics = metricsRecord(row.metrics);
+      for (const [key, value] of Object.entries(want.trials[i].metrics)) expectClose(metrics[key], value, 1e-7, `trial ${i} ${key}`);
+    });
+  });
+
+  it("finds the known best", () => {
+    const best = rows.filter((row) => row.fit !== null).reduce((top, row) => (row.fit! > top.fit! ? row : top));
+    expect(best.number).toBe(want.best);
+  });
+
+  it("gives the same trials whoever computes which, and in whatever order", () => {
+    const { total } = prepared.grid;
+    const cut = Math.floor(total / 3);
+    const other = prepareOptimization(input, bars);
+    const later = computeChunk(other, search, cut, total);
+    const first = computeChunk(other, search, 0, cut);
+    expect([...first, ...later]).toEqual(rows);
+  });
+});
+
+/** Not covered yet: several objectives, a mark, plateau and overfitting figures; walk-forwards. */
+describe("what comes later is refused, not passed over", () => {
+  const problems = (change: object) =>
+    readOptimization({ ...plan, mark: undefined, strategy, settings, ...change }).problems.map((p) => `${p.path}: ${p.message}`);
+  it.each([
+    [{ mark: 1.4 }, "mark"],
+    [{ method: { kind: "evolution" } }, "method.kind"],
+    [{ objective: [{ metric: "sharpe" }, { metric: "trades" }] }, "objective[1]"],
+  ])("%j", (change, path) => {
+    expect(problems(change).join()).toMatch(new RegExp(`^${path.replace(/[[\]]/g, "\\$&")}: .*in this version of Canyon yet`));
+  });
+  it("02-several-objectives", () => {
+    expect(readOptimization(fixtureJson("research/02-several-objectives/plan.json")).value).toBe(null);
+  });
+  it("03-four-windows and 04-map are other documents", () => {
+    for (const folder of ["03-four-windows", "04-map"])
+      expect(readOptimization(fixtureJson(`research/${folder}/plan.json`)).value).toBe(null);
+  });
+});
+
+describe("what can't be searched", () => {
+  const refused = (vary: object[], more: Partial<Search> = {}) =>
+    layGrid(strategy, { ...search, where: undefined, vary: vary as Search["vary"], ...more }).problems.map(
+      (p) => `${p.path}: ${p.message}`,
+    )[0];
+  const slow = { name: "slow", from: 20, to: 40, step: 10 };
+
+  it.each<[object[], RegExp]>([
+    [[{ name: "fats", from: 1, to: 2, step: 1 }], /vary\[0\]\.name: “fats” is neither/],
+    [[{ name: "fast", from: 5, to: 10, step: 0 }], /step: the step of fast must be above 0/],
+    [[{ name: "fast", from: 10, to: 5, step: 1 }], /from: the range of fast is empty: it goes from 10 to 5/],
+    [[{ name: "fast", from: 5, to: 10, step: 0.5 }], /whole numbers only; 5\.5/],
+    [[{ name: "fast", values: [5, 6, 5] }], /values: 5 stands twice/],
+    [[{ name: "fast", values: [] }], /at least one value/],
+    [[{ name: "fast", values: [5], step: 1 }], /either values or from/],
+    [[slow, slow], /vary\[1\]\.name: “slow” is varied twice/],
+    [[{ name: "fast", from: -3, to: 4, step: 1 }], /with fast = -3: .*at least 1/],
+  ])("%j", (vary, message) => {
+    expect(refused(vary)).toMatch(message);
+  });
+
+  it("a million million trials, with the count", () => {
+    const vary = ["fast", "slow"].map((name) => ({ name, from: 1, to: 1_000_000, step: 1 }));
+    expect(refused(vary)).toBe(
+      "vary: this makes 1,000,000,000,000 trials; at most 1,000,000 are possible. Use larger steps or fewer parameters",
+    );
+  });
+
+  it("a condition that leaves nothing, looks at bars or is no condition", () => {
+    expect(refused([slow], { where: "slow < 1" })).toMatch(/no combination is left/);
+    expect(refused([slow], { where: "close > slow" })).toMatch(/parameters only/);
+    expect(refused([slow], { where: "slow + 1" })).toMatch(/yes\/no/);
+  });
+
+  it("unknown metrics and keys", () => {
+    const paths = readOptimization({ ...plan, mark: undefined, objective: [{ metric: "luck" }], colour: 1 }).problems.map((p) => p.path);
+    expect(paths).toEqual(expect.arrayContaining(["objective[0].metric", "colour"]));
+  });
+});
+
+describe("grids", () => {
+  it("count every combination once, the last axis fastest", () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 1, max: 5 }), { minLength: 1, maxLength: 4 }), (sizes) => {
+        const axes = sizes.map((size, i) => ({ name: `p${i}`, values: Array.from({ length: size }, (_, k) => k), steps: true }));
+        const total = sizes.reduce((a, b) => a * b, 1);
+        const places = Array.from({ length: total }, (_, k) => placesOf(axes, k));
+        expect(new Set(places.map(String)).size).toBe(total);
+        expect(places[0]).toEqual(sizes.map(() => 0));
+        if (total > 1 && sizes.at(-1)! > 1) expect(places[1].at(-1)).toBe(1);
+      }),
+    );
+  });
+
+  it("judge by limits first: what breaks one has no fit", () => {
+    const grid = layGrid(strategy, { ...search, where: undefined, vary: [{ name: "fast", values: [5] }] }).value!;
+    const run = prepareRun([soleMember(grid.compiled, settings)], settings, runMarkets(settings, bars, grid.compiled.timeframe)).value!;
+    const [trial] = computeTrials(grid, run, 0, 1);
+    const objective = { metric: "netProfit", want: "less" as const, weight: 1 };
+    const net = metricsRecord(trial.metrics).netProfit!;
+    expect(fitOf(trial.metrics, objective, [])).toBe(-net);
+    expect(fitOf(trial.metrics, objective, [{ metric: "trades", least: 1e6 }])).toBe(null);
+    expect(fitOf(trial.metrics, objective, [{ metric: "deflatedSharpe", least: 0 }])).toBe(null);
+  });
+});
