@@ -1,0 +1,79 @@
+import { mkdtempSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { fileURLToPath } from "node:url";
+import pino from "pino";
+import { readSettings, type Settings } from "#core/documents";
+import { BarCache } from "../bar-store";
+import { openForReading } from "../db/open";
+import type { Chunk, ChunkExecutor } from "../jobs/protocol";
+import { WORK } from "../jobs/work";
+import { settingsMarket, type MarketView } from "../markets";
+import { openServices, type Services } from "../services";
+
+export const MIGRATIONS = fileURLToPath(new URL("../db/migrations", import.meta.url));
+
+export const emptyFolder = (): string => mkdtempSync(join(tmpdir(), "canyon-"));
+
+/** Runs chunks in this thread, one after the other; `before` may delay or fail one. */
+export function inlineExecutor(folder: string, before: (chunk: Chunk) => Promise<void> | void = () => {}): ChunkExecutor {
+  let bars: BarCache | null = null;
+  return {
+    width: 1,
+    async run(chunk) {
+      await before(chunk);
+      bars ??= new BarCache(openForReading(folder));
+      const work = WORK.get(chunk.kind)!;
+      return work.compute(work.prepare(chunk.input, await bars.all(chunk.data)), chunk.input, chunk.from, chunk.to);
+    },
+    close: () => Promise.resolve(),
+  };
+}
+
+export const openTest = (folder: string, executor: ChunkExecutor = inlineExecutor(folder)): Promise<Services> =>
+  openServices(folder, MIGRATIONS, executor, pino({ level: "silent" }));
+
+/** Daily bars as CSV text: a swinging price, `count` days. */
+export function csvText(count: number, start = "2015-01-01"): string {
+  const lines = ["date,open,high,low,close,volume"];
+  let price = 100;
+  for (let i = 0; i < count; i++) {
+    const open = price;
+    price = Number((100 + 20 * Math.sin(i / 15) + 5 * Math.sin(i / 3)).toFixed(2));
+    const date = new Date(Date.parse(start) + i * 86_400_000).toISOString().slice(0, 10);
+    lines.push(`${date},${open},${Math.max(open, price) + 0.5},${Math.min(open, price) - 0.5},${price},1000`);
+  }
+  return lines.join("\n");
+}
+
+export const newMarket = (symbol: string) => ({
+  symbol,
+  name: `${symbol} by hand`,
+  kind: "future",
+  currency: "SKR",
+  tick: 0.01,
+  pointValue: 1,
+  source: "a file",
+});
+
+export const SWING = {
+  format: "canyon.strategy/1",
+  name: "Swing",
+  timeframe: "1d",
+  parameters: [
+    { name: "fast", kind: "whole", value: 3, min: 2, max: 20, step: 1 },
+    { name: "slow", kind: "whole", value: 10, min: 5, max: 40, step: 1 },
+  ],
+  long: { enter: { when: "sma(close, fast) > sma(close, slow)" }, exit: { when: "sma(close, fast) < sma(close, slow)" } },
+  sizing: { mode: "equityPercent", value: 50 },
+};
+
+export const runSettings = (market: MarketView, more: object = {}): Settings =>
+  readSettings({
+    format: "canyon.settings/1",
+    markets: [settingsMarket(market)],
+    capital: 100_000,
+    currency: "SKR",
+    benchmark: market.symbol,
+    ...more,
+  }).value!;
