@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { data, Form, Link, redirect, useFetcher, useNavigation } from "react-router";
 import type { ImportPreview } from "#server/markets";
-import { Refused } from "#server/problem";
+import { isRefused } from "#server/problem";
 import { Button } from "~/design/button";
 import { Field, Select } from "~/design/field";
 import { dateText, decimal } from "~/design/format";
@@ -45,7 +45,7 @@ export async function action({ context, request }: Route.ActionArgs) {
     );
     return redirect(`/markets/${market.symbol}`);
   } catch (error) {
-    if (error instanceof Refused) return data({ preview: markets.preview(text), problems: error.problems }, { status: error.status });
+    if (isRefused(error)) return data({ preview: markets.preview(text), problems: error.problems }, { status: error.status });
     throw error;
   }
 }

@@ -3,7 +3,7 @@ import { data, Link, redirect, useFetcher, useNavigate } from "react-router";
 import { formatDate } from "#core/bars";
 import { METRICS } from "#core/metrics";
 import { MAX_TRIALS } from "#core/optimize";
-import { Refused } from "#server/problem";
+import { isRefused, Refused } from "#server/problem";
 import { Button } from "~/design/button";
 import { Field, Select } from "~/design/field";
 import { dateText, decimal } from "~/design/format";
@@ -40,7 +40,7 @@ export async function action({ context, request }: Route.ActionArgs) {
     );
     return redirect(`/optimizations/${id}`);
   } catch (error) {
-    if (error instanceof Refused) return data({ problems: error.problems }, { status: error.status });
+    if (isRefused(error)) return data({ problems: error.problems }, { status: error.status });
     throw error;
   }
 }

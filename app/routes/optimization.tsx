@@ -2,7 +2,7 @@ import { ArrowDown, ArrowUp } from "lucide-react";
 import { useCallback } from "react";
 import { data, Form, Link, useNavigate, useSearchParams } from "react-router";
 import { METRICS } from "#core/metrics";
-import { Refused } from "#server/problem";
+import { isRefused } from "#server/problem";
 import { layerOf } from "#server/probes";
 import { HeatMap } from "~/charts/heat-map";
 import { Button } from "~/design/button";
@@ -49,7 +49,7 @@ export async function action({ context, params, request }: Route.ActionArgs) {
     if (form.get("intent") === "cancel") await services.jobs.cancel(view.job.id);
     return { problems: [] };
   } catch (error) {
-    if (error instanceof Refused) return data({ problems: error.problems }, { status: error.status });
+    if (isRefused(error)) return data({ problems: error.problems }, { status: error.status });
     throw error;
   }
 }

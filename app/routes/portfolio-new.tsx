@@ -1,6 +1,6 @@
 import { data, redirect } from "react-router";
 import { portfolioCandidates } from "#server/candidates";
-import { Refused } from "#server/problem";
+import { isRefused } from "#server/problem";
 import { PageHead } from "~/design/panel";
 import { Builder } from "~/portfolios/builder";
 import type { Route } from "./+types/portfolio-new";
@@ -17,7 +17,7 @@ export async function action({ context, request }: Route.ActionArgs) {
     const id = await context.services.portfolios.create(String(form.get("name")), JSON.parse(String(form.get("document"))));
     return redirect(`/portfolios/${id}`);
   } catch (error) {
-    if (error instanceof Refused) return data({ problems: error.problems }, { status: error.status });
+    if (isRefused(error)) return data({ problems: error.problems }, { status: error.status });
     throw error;
   }
 }

@@ -1,7 +1,7 @@
 import { useMemo, useState } from "react";
 import { data } from "react-router";
 import { portfolioCandidates } from "#server/candidates";
-import { Refused } from "#server/problem";
+import { isRefused } from "#server/problem";
 import { METRICS } from "#core/metrics";
 import { EquityChart, type Curve } from "~/charts/equity-chart";
 import { Button } from "~/design/button";
@@ -49,7 +49,7 @@ export async function action({ context, params, request }: Route.ActionArgs) {
     );
     return { problems: [] };
   } catch (error) {
-    if (error instanceof Refused) return data({ problems: error.problems }, { status: error.status });
+    if (isRefused(error)) return data({ problems: error.problems }, { status: error.status });
     throw error;
   }
 }

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { data, Link, useFetcher } from "react-router";
 import { formatDate } from "#core/bars";
 import { settingsMarket } from "#server/markets";
-import { Refused } from "#server/problem";
+import { isRefused, Refused } from "#server/problem";
 import { strategyPage } from "#server/strategy-page";
 import { Button } from "~/design/button";
 import { Select } from "~/design/field";
@@ -70,7 +70,7 @@ export async function action({ context, params, request }: Route.ActionArgs) {
     }
     return { problems: [] };
   } catch (error) {
-    if (error instanceof Refused) return data({ problems: error.problems }, { status: error.status });
+    if (isRefused(error)) return data({ problems: error.problems }, { status: error.status });
     throw error;
   }
 }

@@ -1,6 +1,6 @@
 import { data } from "react-router";
 import type { Strategy } from "#core/documents";
-import { Refused } from "#server/problem";
+import { isRefused } from "#server/problem";
 import { PageHead } from "~/design/panel";
 import { Workbench, type SaveAnswer } from "~/strategies/workbench";
 import type { Route } from "./+types/strategy-new";
@@ -33,7 +33,7 @@ export async function action({ context, request }: Route.ActionArgs) {
       problems: [],
     } satisfies SaveAnswer;
   } catch (error) {
-    if (error instanceof Refused)
+    if (isRefused(error))
       return data({ saved: null, run: null, conflict: false, problems: error.problems } satisfies SaveAnswer, { status: error.status });
     throw error;
   }

@@ -1,6 +1,6 @@
 import { data, useSearchParams } from "react-router";
 import type { Strategy } from "#core/documents";
-import { Refused } from "#server/problem";
+import { isRefused, Refused } from "#server/problem";
 import { strategyPage } from "#server/strategy-page";
 import { StrategyHead } from "~/strategies/head";
 import { lastSettingsOf, Workbench, type SaveAnswer } from "~/strategies/workbench";
@@ -37,7 +37,7 @@ export async function action({ context, params, request }: Route.ActionArgs) {
     const version = await strategies.save(id, Number(form.get("basedOn")), document, "", settings, form.get("evenSo") === "yes");
     return { saved: { strategyId: id, number: version.number }, run: null, conflict: false, problems: [] } satisfies SaveAnswer;
   } catch (error) {
-    if (error instanceof Refused)
+    if (isRefused(error))
       return data({ saved: null, run: null, conflict: error.status === 409, problems: error.problems } satisfies SaveAnswer, {
         status: error.status,
       });
