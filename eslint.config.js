@@ -13,7 +13,7 @@ const layer = (files, forbidden, message) => ({
 const OUTSIDE = ["node:*", "fs", "path", "react", "react-dom", "react-router", "express", "drizzle-orm*", "@libsql/*", "piscina", "pino"];
 
 export default tseslint.config(
-  { ignores: ["build/**", "node_modules/**", ".react-router/**", "core/rules/language/parser*.js", "data/**", "*.tmp.*"] },
+  { ignores: ["build/**", "dist/**", "node_modules/**", ".react-router/**", "core/rules/language/parser*.js", "data/**", "*.tmp.*"] },
   ...tseslint.configs.recommended,
   {
     plugins: { "react-hooks": reactHooks },

@@ -13,7 +13,7 @@ const file = (name: string, content: unknown) => {
   writeFileSync(path, typeof content === "string" ? content : JSON.stringify(content));
   return path;
 };
-const canyon = (...args: string[]) => spawnSync("node", [join(root, "build/node/canyon.js"), ...args], { encoding: "utf8" });
+const canyon = (...args: string[]) => spawnSync("node", [join(root, "dist/node/canyon.js"), ...args], { encoding: "utf8" });
 const fixture = (path: string) => join(FIXTURES, path);
 
 beforeAll(() => {

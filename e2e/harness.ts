@@ -31,11 +31,11 @@ export async function startServer(options: { data?: string; seed?: boolean; port
   const port = options.port ?? (await freePort());
   const env = { ...process.env, PORT: String(port), CANYON_DATA: data, NODE_ENV: "production" };
   if (options.seed ?? true) {
-    const seed = spawn("node", [join(root, "build/node/seed.js")], { env, stdio: ["ignore", "ignore", "inherit"] });
+    const seed = spawn("node", [join(root, "dist/node/seed.js")], { env, stdio: ["ignore", "ignore", "inherit"] });
     const code = await new Promise((resolve) => seed.once("exit", resolve));
     if (code !== 0) throw new Error(`seeding ended with ${code}`);
   }
-  const child = spawn("node", [join(root, "build/node/server.js")], { env, stdio: ["ignore", "pipe", "pipe"] });
+  const child = spawn("node", [join(root, "dist/node/server.js")], { env, stdio: ["ignore", "pipe", "pipe"] });
   let output = "";
   const running: Running = {
     process: child,
@@ -114,7 +114,7 @@ export async function byText(page: Page, selector: string, text: string): Promis
         all.find((element) => element.textContent?.trim() === t) ?? all.find((element) => element.textContent?.trim().startsWith(t)) ?? null
       );
     },
-    {},
+    { polling: 60 },
     selector,
     text,
   );
@@ -143,7 +143,7 @@ export async function fill(page: Page, selector: string, text: string): Promise<
 export async function fillField(page: Page, label: string, text: string): Promise<void> {
   const id = await page.waitForFunction(
     (l) => [...document.querySelectorAll("label")].find((element) => element.textContent?.trim().startsWith(l))?.htmlFor ?? null,
-    {},
+    { polling: 60 },
     label,
   );
   await fill(page, `[id="${(await id.jsonValue()) as string}"]`, text);
@@ -175,7 +175,7 @@ export async function choose(page: Page, label: string, option: string): Promise
 }
 
 /** Waits until a condition on the page holds. */
-export const until = (page: Page, check: string): Promise<unknown> => page.waitForFunction(check, { timeout: 30_000 });
+export const until = (page: Page, check: string): Promise<unknown> => page.waitForFunction(check, { timeout: 12_000, polling: 60 });
 
 /** The figure that the live result shows for a metric. */
 export const liveMetric = (page: Page, metric: string): Promise<string> =>

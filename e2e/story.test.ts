@@ -19,6 +19,11 @@ beforeAll(async () => {
   browser = await openBrowser();
   ({ page, errors } = await newPage(browser));
 });
+import { afterEach } from "vitest";
+afterEach(async ({ task }) => {
+  if (task.result?.state === "fail")
+    await page.screenshot({ path: `/tmp/shots/fail-${Date.now()}.png` as `${string}.png` }).catch(() => {});
+});
 afterAll(async () => {
   await browser?.close();
   await server?.stop();
@@ -184,16 +189,20 @@ describe("a new strategy", () => {
   it("saved in two windows at once: the second is told, and keeps its change", async () => {
     const address = page.url().replace(/\?.*/, "");
     const other = await newPage(browser);
+    await other.page.bringToFront();
     await go(other.page, address);
     await fillField(other.page, "Name", "Slow and steadier");
+    await page.bringToFront();
     await click(page, "button", "Save as version 2");
     await until(page, 'document.body.textContent.includes("version 2")');
+    await other.page.bringToFront();
     await click(other.page, "button", "Save as version 2");
     await until(other.page, 'document.querySelector("[role=alert]")?.textContent.includes("version 2 was saved meanwhile")');
     expect(await other.page.$eval("main input", (element) => (element as HTMLInputElement).value)).toBe("Slow and steadier");
     await click(other.page, "button", "Save it as the newest version");
     await until(other.page, 'document.querySelector("h1").textContent === "Slow and steadier"');
     await other.page.close();
+    await page.bringToFront();
     await go(page, `${address}/versions`);
     const versions = await page.$$eval("main h2", (all) => all.map((element) => element.textContent));
     expect(versions).toEqual(["Version 3", "Version 2", "Version 1"]);
@@ -220,7 +229,7 @@ describe("a backtest", () => {
       page.$$eval("tr[data-trade] td:nth-last-child(3)", (all) =>
         all.slice(0, 8).map((cell) => Number(cell.textContent!.replace("−", "-").replace(/[,+]/g, ""))),
       );
-    await until(page, 'location.search.includes("sort=net")');
+    await until(page, 'location.search.includes("sort=net") && document.querySelector("th[aria-sort=ascending]")?.textContent === "net"');
     const rising = await nets();
     expect([...rising].sort((a, b) => a - b)).toEqual(rising);
     await page.click("tr[data-trade]");
@@ -292,7 +301,7 @@ describe("probe and portfolio", () => {
     expect(weights).toEqual(["60.0 %", "40.0 %"]);
     await click(page, "button", "Save and compute");
     await until(page, "/^\\/portfolios\\/\\d+$/.test(location.pathname)");
-    expect(await heading()).toBe("Two by hand");
+    await byText(page, "h1", "Two by hand");
     const text = await page.$eval("main", (element) => element.textContent ?? "");
     expect(text).toContain("Correlation of daily results");
     expect(text).toContain("1 Ferry channel");

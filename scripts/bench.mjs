@@ -4,4 +4,4 @@ import { installPackages } from "./setup.mjs";
 installPackages();
 const { buildNode } = await import("./build-node.mjs");
 await buildNode();
-await import("../build/node/bench.js");
+await import("../dist/node/bench.js");

@@ -5,7 +5,7 @@ import { existsSync, readdirSync, statSync } from "node:fs";
 import { join } from "node:path";
 
 const root = fileURLToPath(new URL("..", import.meta.url));
-const out = join(root, "build/node");
+const out = join(root, "dist/node");
 const entries = {
   server: "server/main.ts",
   "trials-worker": "workers/server.worker.ts",

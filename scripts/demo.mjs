@@ -20,10 +20,10 @@ installPackages();
 const { buildAll } = await import("./build.mjs");
 await buildAll();
 console.error("Data …");
-const seed = spawnSync("node", [join(root, "build/node/seed.js")], { cwd: root, stdio: ["ignore", 2, 2] });
+const seed = spawnSync("node", [join(root, "dist/node/seed.js")], { cwd: root, stdio: ["ignore", 2, 2] });
 if (seed.status !== 0) {
   console.error("The demo data could not be made; the output stands above.");
   process.exit(2);
 }
 process.env.NODE_ENV = "production";
-await import("../build/node/server.js");
+await import("../dist/node/server.js");

@@ -5,4 +5,4 @@ installPackages();
 const { buildAll } = await import("./build.mjs");
 await buildAll();
 process.env.NODE_ENV = "production";
-await import("../build/node/server.js");
+await import("../dist/node/server.js");

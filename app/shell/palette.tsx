@@ -38,10 +38,11 @@ export function Palette({ open, onOpenChange, onTheme, onKeys }: PaletteProps) {
     onOpenChange(false);
     action();
   };
-  const item = (key: string, name: string, about: string | undefined, run: () => void) => (
+  const item = (key: string, name: string, about: string | undefined, run: () => void, value = name) => (
     <Command.Item
       key={key}
-      value={`${name} ${about ?? ""} ${key}`}
+      value={value}
+      keywords={about ? [about] : undefined}
       onSelect={run}
       className="flex cursor-pointer items-baseline gap-3 rounded-[3px] px-3 py-1.5 data-[selected=true]:bg-shade"
     >
@@ -80,7 +81,9 @@ export function Palette({ open, onOpenChange, onTheme, onKeys }: PaletteProps) {
         </Command.Group>
         {groups.map((group) => (
           <Command.Group key={group} heading={group}>
-            {found.filter((entry) => entry.group === group).map((entry) => item(entry.to, entry.name, entry.about, () => go(entry.to)))}
+            {found
+              .filter((entry) => entry.group === group)
+              .map((entry) => item(entry.to, entry.name, entry.about, () => go(entry.to), `${entry.name}, ${group}`))}
           </Command.Group>
         ))}
       </Command.List>

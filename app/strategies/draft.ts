@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useMemo, useReducer } from "react";
+import { useCallback, useEffect, useMemo, useReducer, useRef } from "react";
 import type { Strategy } from "#core/documents";
 
 interface History {
@@ -57,7 +57,13 @@ export function useDraft(saved: Strategy, start: Strategy, key: string): Draft {
   const savedText = useMemo(() => JSON.stringify(saved), [saved]);
   const text = JSON.stringify(history.now);
   const changed = text !== savedText;
+  const opened = useRef(false);
   useEffect(() => {
+    // what an earlier visit left must be looked at before it may be cleared
+    if (!opened.current) {
+      opened.current = true;
+      if (!changed) return;
+    }
     if (changed) sessionStorage.setItem(key, text);
     else sessionStorage.removeItem(key);
   }, [changed, text, key]);

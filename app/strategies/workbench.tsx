@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useMemo } from "react";
+import { useCallback, useEffect, useMemo, useRef } from "react";
 import { Link, useFetcher, useNavigate, useSearchParams } from "react-router";
 import type { Settings, Strategy } from "#core/documents";
 import { compileStrategy } from "#core/engine";
@@ -106,8 +106,11 @@ export function Workbench({ saved, start, version, markets, lastSettings, head }
   const canSave = problems.length === 0 && enters && (draft.changed || version === null) && !busy;
 
   const answer = fetcher.data;
+  const answered = useRef<SaveAnswer | null>(null);
   useEffect(() => {
-    if (!answer) return;
+    // going on while the page's data is still being loaded again would lose the new page
+    if (!answer || fetcher.state !== "idle" || answered.current === answer) return;
+    answered.current = answer;
     if (answer.saved) {
       sessionStorage.removeItem(key);
       notice({ text: `Saved as version ${answer.saved.number}.` });
@@ -118,7 +121,7 @@ export function Workbench({ saved, start, version, markets, lastSettings, head }
     } else if (answer.run !== null) void navigate(`/runs/${answer.run}`);
     // an answer counts once
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [answer]);
+  }, [answer, fetcher.state]);
 
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
