@@ -143,7 +143,7 @@ export function TradeTable({ trades, ticks, selected, onSelect, sort, onSort, he
                   onClick={() => onSelect(trade.id)}
                   aria-selected={trade.id === selected}
                   data-trade={trade.id}
-                  className={`h-[25px] cursor-pointer border-t border-edge/60 ${trade.id === selected ? "bg-shade" : "hover:bg-shade/50"}`}
+                  className={`h-[25px] cursor-pointer border-t border-edge/60 ${trade.id === selected ? "bg-shade/60 outline outline-1 -outline-offset-1 outline-ink-faint" : "hover:bg-shade/50"}`}
                 >
                   {columns.map((column) => (
                     <td

@@ -24,11 +24,13 @@ export function Palette({ open, onOpenChange, onTheme, onKeys }: PaletteProps) {
   const [word, setWord] = useState("");
   const { load } = fetcher;
   useEffect(() => {
-    if (open) {
-      setWord("");
-      void load("/api/jobs?find=1");
-    }
-  }, [open, load]);
+    if (open) setWord("");
+  }, [open]);
+  useEffect(() => {
+    if (open) void load("/api/jobs?find=1");
+    // once at each opening: loading again would only disturb who is typing
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [open]);
   const found = fetcher.data?.found ?? [];
   const go = (to: string) => {
     onOpenChange(false);
@@ -67,6 +69,9 @@ export function Palette({ open, onOpenChange, onTheme, onKeys }: PaletteProps) {
       />
       <Command.List className="max-h-[50vh] overflow-auto p-2 [&_[cmdk-group-heading]]:px-3 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:pb-0.5 [&_[cmdk-group-heading]]:text-sm [&_[cmdk-group-heading]]:text-ink-soft">
         <Command.Empty className="px-3 py-4 text-ink-soft">Nothing is called that.</Command.Empty>
+        <Command.Group heading="Go to">
+          {PLACES.flatMap(({ places }) => places.map((place) => item(place.to, place.name, undefined, () => go(place.to))))}
+        </Command.Group>
         <Command.Group heading="Do">
           {item("new-strategy", "New strategy", "write rules", () => go("/strategies/new"))}
           {item("import", "Import bars", "from a CSV file", () => go("/markets/import"))}
@@ -75,9 +80,6 @@ export function Palette({ open, onOpenChange, onTheme, onKeys }: PaletteProps) {
           {item("theme", "Change the theme", "limestone or dusk", () => act(onTheme))}
           {item("keys", "Keys of this page", "?", () => act(onKeys))}
           {item("help-rules", "Rule notation", "every function, with examples", () => go("/help/rules"))}
-        </Command.Group>
-        <Command.Group heading="Go to">
-          {PLACES.flatMap(({ places }) => places.map((place) => item(place.to, place.name, undefined, () => go(place.to))))}
         </Command.Group>
         {groups.map((group) => (
           <Command.Group key={group} heading={group}>

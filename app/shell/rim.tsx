@@ -54,7 +54,6 @@ export function Rim({
           type="button"
           onClick={onFind}
           className="inline-flex items-center gap-2 rounded px-2 py-1 text-sm text-ink-soft hover:bg-sheet hover:text-ink"
-          aria-label="Find a place or an action (Ctrl K)"
         >
           <Search size={15} aria-hidden />
           <span className="max-[1199px]:sr-only">Find</span>
