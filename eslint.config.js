@@ -19,7 +19,10 @@ export default tseslint.config(
     plugins: { "react-hooks": reactHooks },
     rules: {
       ...reactHooks.configs.recommended.rules,
-      "@typescript-eslint/no-unused-vars": ["error", { argsIgnorePattern: "^_", varsIgnorePattern: "^_", destructuredArrayIgnorePattern: "^_" }],
+      "@typescript-eslint/no-unused-vars": [
+        "error",
+        { argsIgnorePattern: "^_", varsIgnorePattern: "^_", destructuredArrayIgnorePattern: "^_" },
+      ],
       "@typescript-eslint/consistent-type-imports": "error",
       eqeqeq: "error",
       "no-console": "off",
@@ -34,7 +37,17 @@ export default tseslint.config(
     files: ["core/**/*.ts"],
     ignores: ["**/*.test.ts", "core/testing/**"],
     rules: {
-      "no-restricted-globals": ["error", "window", "document", "process", "fetch", "localStorage", "performance", "setTimeout", "setInterval"],
+      "no-restricted-globals": [
+        "error",
+        "window",
+        "document",
+        "process",
+        "fetch",
+        "localStorage",
+        "performance",
+        "setTimeout",
+        "setInterval",
+      ],
       "no-restricted-properties": [
         "error",
         { object: "Math", property: "random", message: "random numbers come from a seeded generator" },
@@ -42,13 +55,26 @@ export default tseslint.config(
       ],
     },
   },
-  layer(["server/**/*.ts"], ["~/*", "**/app/**", "**/cli/**", "**/demo/**"], "the server does not know the interface, the command line or the demo"),
+  layer(
+    ["server/**/*.ts"],
+    ["~/*", "**/app/**", "**/cli/**", "**/demo/**"],
+    "the server does not know the interface, the command line or the demo",
+  ),
   layer(["workers/**/*.ts"], ["~/*", "**/app/**", "**/cli/**", "**/demo/**"], "workers run core and the server's work only"),
-  layer(["cli/**/*.ts"], ["#server/*", "~/*", "**/server/**", "**/app/**", "**/workers/**"], "the command line reads files, calls core, writes files"),
+  layer(
+    ["cli/**/*.ts"],
+    ["#server/*", "~/*", "**/server/**", "**/app/**", "**/workers/**"],
+    "the command line reads files, calls core, writes files",
+  ),
   {
     // the face of a part is its index: other parts import nothing deeper
     files: ["core/**/*.ts", "server/**/*.ts", "app/**/*.{ts,tsx}", "cli/**/*.ts", "workers/**/*.ts"],
-    rules: { "@typescript-eslint/no-restricted-imports": ["error", { patterns: [{ group: ["#core/*/*"], message: "import a part of core through its index" }] }] },
+    rules: {
+      "@typescript-eslint/no-restricted-imports": [
+        "error",
+        { patterns: [{ group: ["#core/*/*"], message: "import a part of core through its index" }] },
+      ],
+    },
   },
   { files: ["core/**/*.test.ts", "cli/**/*.test.ts"], rules: { "@typescript-eslint/no-restricted-imports": "off" } },
   { files: ["scripts/**", "*.js", "*.mjs", "core/rules/language/*.js"], rules: { "@typescript-eslint/no-unused-vars": "off" } },

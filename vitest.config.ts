@@ -13,7 +13,7 @@ export default defineConfig({
       },
       {
         extends: true,
-        test: { name: "e2e", include: ["e2e/**/*.test.ts"], testTimeout: 60_000, hookTimeout: 240_000, fileParallelism: false },
+        test: { name: "e2e", include: ["e2e/**/*.test.ts"], testTimeout: 120_000, hookTimeout: 240_000, fileParallelism: false },
       },
     ],
   },

@@ -19,11 +19,6 @@ beforeAll(async () => {
   browser = await openBrowser();
   ({ page, errors } = await newPage(browser));
 });
-import { afterEach } from "vitest";
-afterEach(async ({ task }) => {
-  if (task.result?.state === "fail")
-    await page.screenshot({ path: `/tmp/shots/fail-${Date.now()}.png` as `${string}.png` }).catch(() => {});
-});
 afterAll(async () => {
   await browser?.close();
   await server?.stop();
@@ -311,7 +306,7 @@ describe("probe and portfolio", () => {
 describe("a market under a stored run", () => {
   it("can be taken out and brought back; the run stays", async () => {
     await go(page, at("/markets"));
-    await page.click('button[aria-label="Take PEAT out"]');
+    await page.click('button[aria-label="take out PEAT"]');
     await until(page, 'document.body.textContent.includes("PEAT was taken out.")');
     await go(page, at("/runs/3"));
     expect(await page.$eval("main", (element) => element.textContent)).toContain("PEAT was taken out of the markets since.");
@@ -319,7 +314,7 @@ describe("a market under a stored run", () => {
     await go(page, at("/strategies/3"));
     await until(page, 'document.body.textContent.includes("it may have been deleted") || document.querySelector("[data-metric=trades]")');
     await go(page, at("/markets"));
-    await page.click('button[aria-label="Take KELP out"]');
+    await page.click('button[aria-label="take out KELP"]');
     await click(page, "button", "Undo");
     await until(page, '[...document.querySelectorAll("tbody tr")].some((row) => row.textContent.startsWith("KELP"))');
   });

@@ -244,7 +244,7 @@ export default function LibraryPage({ loaderData: { rows } }: Route.ComponentPro
                       <button
                         type="button"
                         className="quiet-link text-sm text-ink-soft"
-                        aria-label={`Take ${row.name} out`}
+                        aria-label={`take out ${row.name}`}
                         onClick={() => void fetcher.submit({ intent: "remove", id: String(row.id), name: row.name }, { method: "post" })}
                       >
                         take out

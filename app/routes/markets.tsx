@@ -107,7 +107,7 @@ export default function MarketsPage({ loaderData: { markets } }: Route.Component
                   <td className="px-3.5 text-right">
                     <fetcher.Form method="post">
                       <input type="hidden" name="symbol" value={market.symbol} />
-                      <button type="submit" className="quiet-link text-sm text-ink-soft" aria-label={`Take ${market.symbol} out`}>
+                      <button type="submit" className="quiet-link text-sm text-ink-soft" aria-label={`take out ${market.symbol}`}>
                         take out
                       </button>
                     </fetcher.Form>

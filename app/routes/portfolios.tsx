@@ -78,7 +78,7 @@ export default function PortfoliosPage({ loaderData: { portfolios } }: Route.Com
                     <button
                       type="button"
                       className="quiet-link text-sm text-ink-soft"
-                      aria-label={`Take ${portfolio.name} out`}
+                      aria-label={`take out ${portfolio.name}`}
                       onClick={() => void fetcher.submit({ id: String(portfolio.id), name: portfolio.name }, { method: "post" })}
                     >
                       take out

@@ -67,6 +67,11 @@ export function TradeTable({ trades, ticks, selected, onSelect, sort, onSort, he
   });
   const items = virtual.getVirtualItems();
   const at = rows.findIndex((trade) => trade.id === selected);
+  // a trade that the address names is brought into view when the page opens
+  useEffect(() => {
+    if (ready && at > 8) virtual.scrollToIndex(at, { align: "center" });
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [ready]);
   const tick = (symbol: string) => ticks[symbol] ?? 0.01;
 
   const walk = (event: KeyboardEvent) => {
@@ -143,7 +148,7 @@ export function TradeTable({ trades, ticks, selected, onSelect, sort, onSort, he
                   onClick={() => onSelect(trade.id)}
                   aria-selected={trade.id === selected}
                   data-trade={trade.id}
-                  className={`h-[25px] cursor-pointer border-t border-edge/60 ${trade.id === selected ? "bg-shade/60 outline outline-1 -outline-offset-1 outline-ink-faint" : "hover:bg-shade/50"}`}
+                  className={`h-[25px] cursor-pointer border-t border-edge/60 ${trade.id === selected ? "bg-shade/40 outline outline-1 -outline-offset-1 outline-ink-faint" : "hover:bg-shade/50"}`}
                 >
                   {columns.map((column) => (
                     <td

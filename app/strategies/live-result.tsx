@@ -34,7 +34,7 @@ function Change({ metric, now, before }: { metric: string; now: Metrics; before:
   const difference = (x - y) * (unit === "fraction" ? 100 : 1);
   const good = better === null ? null : better === "more" ? x > y : x < y;
   return (
-    <span className={`figure-text text-xs ${good === null ? "text-ink-soft" : good ? "text-river" : "text-clay"}`}>
+    <span className={`figure-text text-[11px] whitespace-nowrap ${good === null ? "text-ink-soft" : good ? "text-river" : "text-clay"}`}>
       {signed(difference, digits)} {good === null ? "" : good ? "better" : "worse"}
     </span>
   );
