@@ -9,11 +9,23 @@ export default defineConfig({
     projects: [
       {
         extends: true,
-        test: { name: "unit", include: ["{core,cli,server,workers,demo,app,lint}/**/*.test.{ts,tsx}"], testTimeout: 60_000 },
+        test: {
+          name: "unit",
+          sequence: { groupOrder: 0 },
+          include: ["{core,cli,server,workers,demo,app,lint}/**/*.test.{ts,tsx}"],
+          testTimeout: 60_000,
+        },
       },
       {
         extends: true,
-        test: { name: "e2e", include: ["e2e/**/*.test.ts"], testTimeout: 120_000, hookTimeout: 240_000, fileParallelism: false },
+        test: {
+          name: "e2e",
+          sequence: { groupOrder: 1 },
+          include: ["e2e/**/*.test.ts"],
+          testTimeout: 120_000,
+          hookTimeout: 240_000,
+          fileParallelism: false,
+        },
       },
     ],
   },

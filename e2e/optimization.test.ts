@@ -52,7 +52,7 @@ describe("an optimization", () => {
     expect(await page.$eval("main", (element) => element.textContent)).toMatch(/Trials trade up to \d{4}-\d{2}-\d{2}/);
     await click(page, "button", "Start");
     await until(page, "/^\\/optimizations\\/\\d+$/.test(location.pathname)");
-    await until(page, 'document.querySelector("[data-state=done]")');
+    await until(page, 'document.querySelector("[data-state=done]")', 90);
     const total = await done();
     expect(total).toBeGreaterThan(80);
     expect(total).toBeLessThan(120);
@@ -100,7 +100,7 @@ describe("an optimization", () => {
     await click(page, "button", "Start");
     await until(page, "/^\\/optimizations\\/\\d+$/.test(location.pathname)");
     const path = new URL(page.url()).pathname;
-    await until(page, "Number(document.querySelector('[data-done]')?.dataset.done) >= 400");
+    await until(page, "Number(document.querySelector('[data-done]')?.dataset.done) >= 400", 60);
     expect(await page.$eval("nav", (element) => element.textContent)).toContain("job running");
     await page.goto("about:blank");
     await server.stop("SIGKILL");
@@ -108,7 +108,7 @@ describe("an optimization", () => {
     await go(page, at(path));
     const kept = await done();
     expect(kept).toBeGreaterThanOrEqual(400);
-    await until(page, 'document.querySelector("[data-state=done]")');
+    await until(page, 'document.querySelector("[data-state=done]")', 90);
     expect(await done()).toBe(71 * 36 * 4);
     const csv = await page.evaluate(async (p) => (await fetch(`${p}/trials.csv`)).text(), path);
     const numbers = csv
@@ -126,9 +126,9 @@ describe("an optimization", () => {
     await range("exit", "5", "40", "1");
     await range("stopDistance", "1", "6", "0.25");
     await click(page, "button", "Start");
-    await until(page, "Number(document.querySelector('[data-done]')?.dataset.done) >= 200");
+    await until(page, "Number(document.querySelector('[data-done]')?.dataset.done) >= 200", 60);
     await click(page, "button", "Cancel");
-    await until(page, 'document.querySelector("[data-state=cancelled]")');
+    await until(page, 'document.querySelector("[data-state=cancelled]")', 60);
     const kept = await done();
     expect(kept).toBeGreaterThanOrEqual(200);
     expect(kept).toBeLessThan(71 * 36 * 21);

@@ -210,7 +210,7 @@ describe("a backtest", () => {
     await until(page, 'document.querySelector("[data-metric=trades]")');
     const trades = await liveMetric(page, "trades");
     await click(page, "button", "Save run");
-    await until(page, "/^\\/runs\\/\\d+$/.test(location.pathname)");
+    await until(page, '/^Ferry channel, run \\d+$/.test(document.querySelector("h1").textContent)');
     const text = await page.$eval("main", (element) => element.textContent ?? "");
     expect(text).toMatch(/fingerprint [0-9a-f]{8}/);
     const row = await page.$$eval("main tbody tr", (all) => all.map((r) => r.textContent ?? "").find((t) => t.startsWith("Closed trades")));
