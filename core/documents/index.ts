@@ -4,3 +4,4 @@ export * from "./market";
 export * from "./settings";
 export * from "./result";
 export * from "./fingerprint";
+export * from "./json-schema";

@@ -45,11 +45,11 @@ export const marketKeys = () => ({
   session: sessionShape(),
 });
 
-const schema = exact({ format: formatKey("canyon.market/1"), ...marketKeys() }, "a market");
+export const marketSchema = exact({ format: formatKey("canyon.market/1"), ...marketKeys() }, "a market");
 
 /** Reads `canyon.market/1`; gives the specification with its defaults. */
 export function readMarket(given: unknown): Read<MarketSpec> {
-  const problems = checkShape(schema, given);
+  const problems = checkShape(marketSchema, given);
   if (problems.length > 0) return { value: null, problems };
   const { format: _format, ...rest } = withoutNulls(given) as Partial<MarketSpec> & { format: string; symbol: string; session?: Session };
   return { value: marketSpec(rest), problems: [] };

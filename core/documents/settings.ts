@@ -73,7 +73,7 @@ const timeframe = () =>
 const date = () => text().test("date", "must be a date, YYYY-MM-DD", (x) => x === undefined || x === null || parseDate(x) !== null);
 const cost = () => number().min(0, "must not be negative");
 
-const schema = exact(
+export const settingsSchema = exact(
   {
     format: formatKey("canyon.settings/1"),
     markets: list(exact({ ...marketKeys(), bars: text().required(), timeframe: timeframe().required() }, "a market"))
@@ -111,7 +111,7 @@ const schema = exact(
 
 /** Reads run settings and fills in what was left out. */
 export function readSettings(given: unknown): Read<Settings> {
-  const problems = checkShape(schema, given);
+  const problems = checkShape(settingsSchema, given);
   if (problems.length > 0) return { value: null, problems };
   const raw = withoutNulls(given) as Partial<Omit<Settings, "markets" | "costs">> & {
     markets: { symbol: string; bars: string; timeframe: string; margin?: MarginRule; session?: Session }[];

@@ -156,7 +156,7 @@ const protect = exact(
   "protect",
 );
 
-const schema = exact(
+export const strategySchema = exact(
   {
     format: formatKey("canyon.strategy/1"),
     name: text(),
@@ -185,6 +185,6 @@ const schema = exact(
 
 /** Reads a strategy's shape: keys, types, formats. What its formulas mean is checked when it is compiled. */
 export function readStrategy(given: unknown): Read<Strategy> {
-  const problems: DocumentProblem[] = checkShape(schema, given);
+  const problems: DocumentProblem[] = checkShape(strategySchema, given);
   return problems.length > 0 ? { value: null, problems } : { value: withoutNulls(given) as Strategy, problems: [] };
 }

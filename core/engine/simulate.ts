@@ -1,45 +1,12 @@
-import type { EventKind, OrderRecord, RunEvent } from "#core/documents";
-import type { ParameterValues } from "#core/rules";
 import { admit } from "./admission";
 import { Leg, type PendingEntry } from "./leg";
-import { ENTER_LONG, ENTER_SHORT, EXIT_LONG, EXIT_SHORT, planLeg, type DistancePlan, type PreparedRun } from "./prepare";
-import { END, HALT, MAX_BARS, OPPOSITE, REASONS, RULE, STOP, TARGET, TradeLog, type Scratch } from "./trade-log";
-
-/** What a simulation leaves behind: everything that metrics and results are made of. */
-export interface Simulation {
-  run: PreparedRun;
-  legs: Leg[];
-  log: TradeLog;
-  /** per clock time, after the close */
-  equity: Float64Array;
-  balance: Float64Array;
-  halted: boolean;
-  barsInMarket: number;
-  peakLong: number;
-  peakShort: number;
-  ambiguousBars: number;
-  commissions: number;
-  spreadCost: number;
-  slippageCost: number;
-  financing: number;
-  turnover: number;
-  orders: OrderRecord[];
-  events: RunEvent[];
-  /** own profit per member and clock time, and the largest market's share of the equity; where they were asked for */
-  memberProfit: Float64Array[] | null;
-  concentration: Float64Array | null;
-}
-
-export interface SimulateOptions {
-  /** parameter values per member; each member's own where left out */
-  values?: readonly ParameterValues[];
-  /** keep orders and events (not needed for trials) */
-  record?: boolean;
-  /** keep the members' profit and the concentration over time */
-  members?: boolean;
-  /** memory to use again; what an earlier simulation with it gave is overwritten */
-  scratch?: Scratch;
-}
+import { ENTER_LONG, ENTER_SHORT, EXIT_LONG, EXIT_SHORT, planLeg, type PreparedRun } from "./prepare";
+import { Exposure } from "./exposure";
+import { Recorder } from "./recorder";
+import type { SimulateOptions, Simulation } from "./simulation";
+import { Tally } from "./tally";
+import { distanceAt, excursion } from "./trade-math";
+import { END, HALT, MAX_BARS, OPPOSITE, REASONS, RULE, STOP, TARGET, TradeLog } from "./trade-log";
 
 /** Runs strategies on one account, bar by bar. Pure: the same input gives the same result to the last bit. */
 export function simulate(run: PreparedRun, options: SimulateOptions = {}): Simulation {
@@ -49,16 +16,14 @@ export function simulate(run: PreparedRun, options: SimulateOptions = {}): Simul
 class Simulator {
   private readonly legs: Leg[] = [];
   private readonly log: TradeLog;
-  private readonly record: boolean;
-  private readonly orders: OrderRecord[] = [];
-  private readonly events: RunEvent[] = [];
+  private readonly books: Recorder;
+  private readonly tally: Tally;
   private readonly equity: Float64Array;
   private readonly balances: Float64Array;
   private readonly memberProfit: Float64Array[] | null;
   private readonly memberBalance: Float64Array;
   private readonly concentration: Float64Array | null;
-  private readonly longNotional: Float64Array;
-  private readonly shortNotional: Float64Array;
+  private readonly exposure: Exposure;
   private readonly lastRowOf: Int32Array;
   private balance: number;
   /** the only leg, where its quiet bars may be passed over quickly */
@@ -68,14 +33,7 @@ class Simulator {
   private t = 0;
   private halted = false;
   private barsInMarket = 0;
-  private peakLong = 0;
-  private peakShort = 0;
   private ambiguousBars = 0;
-  private commissions = 0;
-  private spreadCost = 0;
-  private slippageCost = 0;
-  private financing = 0;
-  private turnover = 0;
 
   constructor(
     private readonly run: PreparedRun,
@@ -99,7 +57,8 @@ class Simulator {
     });
     this.log = options.scratch?.log ?? new TradeLog();
     this.log.reset();
-    this.record = options.record ?? false;
+    this.books = new Recorder(options.record ?? false);
+    this.tally = new Tally(account.costs);
     this.balance = account.capital;
     const { length } = clock.times;
     this.equity = options.scratch?.float("equity", length) ?? new Float64Array(length);
@@ -107,8 +66,7 @@ class Simulator {
     this.memberProfit = options.members ? members.map(() => new Float64Array(clock.times.length)) : null;
     this.memberBalance = new Float64Array(members.length);
     this.concentration = options.members ? new Float64Array(clock.times.length) : null;
-    this.longNotional = new Float64Array(markets.length);
-    this.shortNotional = new Float64Array(markets.length);
+    this.exposure = new Exposure(markets.length);
     this.lastRowOf = Int32Array.from(this.legs, (leg) => this.finalRow(leg));
     const { costs } = account;
     const alone = this.legs.length === 1 && clock.rows[this.legs[0].marketIndex] === null;
@@ -123,21 +81,9 @@ class Simulator {
       if (this.t < length) this.step();
     }
     this.finish();
-    const {
-      run,
-      legs,
-      log,
-      halted,
-      barsInMarket,
-      peakLong,
-      peakShort,
-      ambiguousBars,
-      commissions,
-      spreadCost,
-      slippageCost,
-      financing,
-      turnover,
-    } = this;
+    const { run, legs, log, halted, barsInMarket, ambiguousBars } = this;
+    const { commissions, spreadCost, slippageCost, financing, turnover } = this.tally;
+    const { peakLong, peakShort } = this.exposure;
     return {
       run,
       legs,
@@ -154,8 +100,8 @@ class Simulator {
       slippageCost,
       financing,
       turnover,
-      orders: this.orders,
-      events: this.events,
+      orders: this.books.orders,
+      events: this.books.events,
       memberProfit: this.memberProfit,
       concentration: this.concentration,
     };
@@ -247,10 +193,7 @@ class Simulator {
     }
     if (t === this.t) return;
     this.barsInMarket += t - this.t;
-    if (side === 1 ? largest > this.peakLong : largest > this.peakShort) {
-      if (side === 1) this.peakLong = largest;
-      else this.peakShort = largest;
-    }
+    this.exposure.peak(side, largest);
     leg.lastRow = first + t - 1;
     leg.lastClose = close[leg.lastRow];
     this.t = t;
@@ -258,6 +201,7 @@ class Simulator {
 
   private step(): void {
     const { legs } = this;
+    this.books.time = this.run.clock.times[this.t];
     for (const leg of legs) leg.row = this.rowAt(leg, this.t);
     if (this.openTrades > 0) for (const leg of legs) if (leg.side !== 0 && leg.row >= 0) this.leaveAtOpen(leg);
     if (this.pendings > 0) for (const leg of legs) if (leg.pending !== null && leg.row >= 0) this.fill(leg, leg.pending);
@@ -294,7 +238,7 @@ class Simulator {
     for (const trade of leg.open) {
       const cost = (((this.log.units[trade] * Math.abs(leg.market.bars.close[leg.row - 1]) * leg.pointValue * rate) / 100) * days) / 365;
       this.log.costs[trade] += cost;
-      this.financing += cost;
+      this.tally.financing += cost;
       this.pay(leg, cost);
     }
   }
@@ -338,9 +282,9 @@ class Simulator {
     leg.open.push(trade);
     leg.side = side;
     this.openTrades++;
-    if (entry.order !== null) this.end(entry.order, "filled", "");
-    if (this.record && this.overMargin(trade, price))
-      this.event(leg, "overMargin", `the fill at ${price} takes the margin in use above the equity`);
+    if (entry.order !== null) this.books.end(entry.order, "filled", "");
+    if (this.books.on && this.overMargin(trade, price))
+      this.books.event(leg, "overMargin", `the fill at ${price} takes the margin in use above the equity`);
     const out = base - side * 2 * leg.halfSpread;
     if (side * (out - log.stop[trade]) <= leg.epsilon) this.leave(leg, trade, out, true, STOP, false);
     else if (side * (out - log.target[trade]) >= -leg.epsilon) this.leave(leg, trade, out, false, TARGET, false);
@@ -348,15 +292,9 @@ class Simulator {
 
   /** Commission, spread and slippage of one fill at a recorded price. */
   private charge(leg: Leg, trade: number, units: number, price: number, slipped: boolean): void {
-    const { costs } = this.run.account;
-    const notional = Math.abs(price) * units * leg.pointValue;
-    const commission = Math.max(costs.minimum, costs.perOrder + costs.perUnit * units + (costs.percent / 100) * notional);
+    const commission = this.tally.fill(leg, units, price, slipped);
     this.log.costs[trade] += commission;
-    this.commissions += commission;
     this.pay(leg, commission);
-    this.spreadCost += leg.halfSpread * units * leg.pointValue;
-    if (slipped) this.slippageCost += leg.slip * units * leg.pointValue;
-    this.turnover += notional;
   }
 
   /** Whether what is held now ties up more than the equity; the new trade at its own price, the others at their last closes. */
@@ -428,7 +366,8 @@ class Simulator {
     this.balances[t] = this.balance;
     if (this.openTrades > 0) {
       this.barsInMarket++;
-      this.exposure(equity);
+      const share = this.exposure.mark(legs, this.log, equity);
+      if (this.concentration !== null) this.concentration[t] = share;
     } else if (this.concentration !== null) this.concentration[t] = equity > 0 ? 0 : NaN;
     if (this.memberProfit !== null) this.profitOfMembers();
   }
@@ -453,14 +392,18 @@ class Simulator {
     this.halted = true;
     for (const leg of this.legs) {
       if (leg.pending !== null) {
-        if (leg.pending.order !== null) this.end(leg.pending.order, "cancelled", "the account was halted");
-        this.event(leg, "dropped", "the account was halted");
+        if (leg.pending.order !== null) this.books.end(leg.pending.order, "cancelled", "the account was halted");
+        this.books.event(leg, "dropped", "the account was halted");
         leg.pending = null;
         this.pendings--;
       }
       if (leg.side !== 0) this.formExit(leg, HALT, false);
     }
-    this.event(this.legs[0], "halt", `equity ${Math.round(equity)} is at or below ${this.run.account.haltBelow}; every position is closed`);
+    this.books.event(
+      this.legs[0],
+      "halt",
+      `equity ${Math.round(equity)} is at or below ${this.run.account.haltBelow}; every position is closed`,
+    );
   }
 
   /** Rules on data up to this close: first the exit orders of all markets, then the entries. */
@@ -480,7 +423,7 @@ class Simulator {
         if (exits) this.formExit(leg, RULE, (leg.side === 1 ? leg.member.compiled.long : leg.member.compiled.short)!.exitAtClose);
         else if (side === -leg.side && leg.onOpposite === "close") this.formExit(leg, OPPOSITE, false);
       }
-      if (both) this.event(leg, "bothSides", "both sides ask to enter at this close; neither does");
+      if (both) this.books.event(leg, "bothSides", "both sides ask to enter at this close; neither does");
       if (side === 0) continue;
       if (leg.side === side && (leg.due !== 0 || leg.open.length >= leg.entriesAtOnce)) continue;
       if (leg.side === -side && leg.onOpposite !== "reverse") continue;
@@ -494,15 +437,15 @@ class Simulator {
   private formExit(leg: Leg, reason: number, atClose: boolean): void {
     leg.due = reason;
     leg.dueAtClose = atClose;
-    if (!this.record) return;
-    leg.exitOrders = leg.open.map((trade) => this.order(leg, leg.side as 1 | -1, "exit", this.log.units[trade], REASONS[reason]));
+    if (!this.books.on) return;
+    leg.exitOrders = leg.open.map((trade) => this.books.order(leg, leg.side as 1 | -1, "exit", this.log.units[trade], REASONS[reason]));
   }
 
   private enter(leg: Leg, side: 1 | -1, equity: number): void {
     const admission = admit(leg, side, this.legs, this.log, this.run.account, equity);
-    if ("refused" in admission) return this.event(leg, admission.refused, admission.detail);
+    if ("refused" in admission) return this.books.event(leg, admission.refused, admission.detail);
     const { units, reducedFrom } = admission;
-    if (reducedFrom !== null) this.event(leg, "reduced", `${reducedFrom} units cut to ${units} to fit the margin`);
+    if (reducedFrom !== null) this.books.event(leg, "reduced", `${reducedFrom} units cut to ${units} to fit the margin`);
     const compiled = (side === 1 ? leg.member.compiled.long : leg.member.compiled.short)!;
     leg.pending = {
       side,
@@ -510,7 +453,7 @@ class Simulator {
       price: leg.lastClose,
       signalRow: leg.row,
       atClose: compiled.enterAtClose,
-      order: this.record ? this.order(leg, side, "entry", units, "rule") : null,
+      order: this.books.on ? this.books.order(leg, side, "entry", units, "rule") : null,
     };
     this.pendings++;
   }
@@ -535,7 +478,7 @@ class Simulator {
 
   /** Closes every trade of a leg at the mid price given, moved by spread and slippage. `fate`: what becomes of waiting exit orders. */
   private closeAll(leg: Leg, mid: number, reason: number, atClose: boolean, fate: "filled" | "cancelled"): void {
-    for (const order of leg.exitOrders) this.end(order, fate, fate === "filled" ? "" : `closed before by ${REASONS[reason]}`);
+    for (const order of leg.exitOrders) this.books.end(order, fate, fate === "filled" ? "" : `closed before by ${REASONS[reason]}`);
     leg.exitOrders = [];
     const price = mid - leg.side * leg.halfSpread;
     while (leg.open.length > 0) this.leave(leg, leg.open[0], price, true, reason, atClose);
@@ -563,30 +506,8 @@ class Simulator {
     if (leg.open.length > 0) return;
     leg.side = 0;
     leg.due = 0;
-    for (const order of leg.exitOrders) this.end(order, "cancelled", `closed before by ${REASONS[reason]}`);
+    for (const order of leg.exitOrders) this.books.end(order, "cancelled", `closed before by ${REASONS[reason]}`);
     leg.exitOrders = [];
-  }
-
-  /** One market's notional at the close on each side ÷ equity, over all members. */
-  private exposure(equity: number): void {
-    const { longNotional, shortNotional, legs } = this;
-    longNotional.fill(0);
-    shortNotional.fill(0);
-    for (const leg of legs) {
-      if (leg.side === 0) continue;
-      let units = 0;
-      for (let i = 0; i < leg.open.length; i++) units += this.log.units[leg.open[i]];
-      const notional = units * leg.pointValue * Math.abs(leg.lastClose);
-      if (leg.side === 1) longNotional[leg.marketIndex] += notional;
-      else shortNotional[leg.marketIndex] += notional;
-    }
-    let largest = 0;
-    for (let m = 0; m < longNotional.length; m++) {
-      if (longNotional[m] / equity > this.peakLong) this.peakLong = longNotional[m] / equity;
-      if (shortNotional[m] / equity > this.peakShort) this.peakShort = shortNotional[m] / equity;
-      largest = Math.max(largest, Math.abs(longNotional[m] - shortNotional[m]));
-    }
-    if (this.concentration !== null) this.concentration[this.t] = equity > 0 ? largest / equity : NaN;
   }
 
   private profitOfMembers(): void {
@@ -597,87 +518,23 @@ class Simulator {
   /** The end of the run: what waits expires, what is open is valued at its last close. */
   private finish(): void {
     this.t = this.equity.length - 1;
+    this.books.time = this.run.clock.times[this.t];
     for (const leg of this.legs) {
       if (leg.pending !== null) {
-        this.event(leg, "expired", "the run ended before the order could fill");
-        if (leg.pending.order !== null) this.end(leg.pending.order, "expired", "the run ended");
+        this.books.event(leg, "expired", "the run ended before the order could fill");
+        if (leg.pending.order !== null) this.books.end(leg.pending.order, "expired", "the run ended");
       }
-      for (const order of leg.exitOrders) this.end(order, "expired", "the run ended");
+      for (const order of leg.exitOrders) this.books.end(order, "expired", "the run ended");
       for (const trade of leg.open) {
         this.log.gross[trade] = this.openProfit(leg, trade);
         excursion(leg, this.log, trade, leg.lastRow);
       }
     }
   }
-
-  private order(leg: Leg, side: 1 | -1, purpose: "entry" | "exit", units: number, why: string): OrderRecord {
-    const record: OrderRecord = {
-      id: this.orders.length + 1,
-      symbol: leg.market.spec.symbol,
-      ...(leg.member.name === null ? {} : { member: leg.member.name }),
-      side: side === 1 ? "long" : "short",
-      purpose,
-      type: "market",
-      price: null,
-      units,
-      placed: this.now(),
-      ended: null,
-      status: "expired",
-      why,
-    };
-    this.orders.push(record);
-    return record;
-  }
-
-  private end(order: OrderRecord, status: OrderRecord["status"], why: string): void {
-    order.status = status;
-    order.ended = this.now();
-    if (why !== "") order.why = why;
-  }
-
-  private event(leg: Leg, kind: EventKind, detail: string): void {
-    if (this.record) this.events.push({ time: this.now(), symbol: leg.market.spec.symbol, kind, detail });
-  }
-
-  private now(): string {
-    return new Date(this.run.clock.times[this.t]).toISOString();
-  }
-}
-
-/** Distance of a level from a recorded entry price; NaN where there is no such level. */
-function distanceAt(plan: DistancePlan | null, price: number, signalRow: number, stopDistance: number): number {
-  if (plan === null) return NaN;
-  if (plan.unit === "percent") return (Math.abs(price) * plan.value) / 100;
-  if (plan.unit === "r") return plan.value * stopDistance;
-  return plan.scale === null ? plan.value : plan.value * plan.scale[signalRow];
 }
 
 /** Highest priority first, missing last; ties stay in the order of members and markets. */
 function byPriority(a: { priority: number }, b: { priority: number }): number {
   const [x, y] = [Number.isNaN(a.priority) ? -Infinity : a.priority, Number.isNaN(b.priority) ? -Infinity : b.priority];
   return x === y ? 0 : y > x ? 1 : -1;
-}
-
-/** Worst and best open profit of a trade at mid lows and highs, up to `lastRow`; see the excursions in the documentation. */
-function excursion(leg: Leg, log: TradeLog, trade: number, lastRow: number): void {
-  const { high, low } = leg.market.bars;
-  const side = log.side[trade];
-  const closed = log.reason[trade] !== 0;
-  const first = log.entryRow[trade] + log.entryAtClose[trade];
-  const end = closed && log.exitAtClose[trade] === 0 ? lastRow : lastRow + 1;
-  let top = -Infinity;
-  let bottom = Infinity;
-  for (let i = first; i < end; i++) {
-    if (high[i] > top) top = high[i];
-    if (low[i] < bottom) bottom = low[i];
-  }
-  if (closed) {
-    if (log.exitPrice[trade] > top) top = log.exitPrice[trade];
-    if (log.exitPrice[trade] < bottom) bottom = log.exitPrice[trade];
-  }
-  const money = log.units[trade] * leg.pointValue;
-  const entry = log.entryPrice[trade];
-  const [worst, best] = side === 1 ? [bottom - entry, top - entry] : [entry - top, entry - bottom];
-  log.mae[trade] = Math.min(0, worst * money);
-  log.mfe[trade] = Math.max(0, best * money);
 }

@@ -69,7 +69,7 @@ const document = () =>
     .mixed<object | string>()
     .test("document", "must be a document or a path", (x) => x === undefined || typeof x === "object" || typeof x === "string");
 
-const schema = exact(
+export const optimizationSchema = exact(
   {
     format: formatKey("canyon.optimization/1"),
     strategy: document().required(),
@@ -123,7 +123,7 @@ const schema = exact(
 
 /** Reads an optimization's shape and refuses what this version does not compute. */
 export function readOptimization(given: unknown): Read<Optimization> {
-  const problems = checkShape(schema, given);
+  const problems = checkShape(optimizationSchema, given);
   if (problems.length > 0) return { value: null, problems };
   const raw = withoutNulls(given) as Omit<Optimization, "limits" | "objective"> & {
     limits?: Limit[];

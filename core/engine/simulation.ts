@@ -1,0 +1,41 @@
+import type { OrderRecord, RunEvent } from "#core/documents";
+import type { ParameterValues } from "#core/rules";
+import type { Leg } from "./leg";
+import type { PreparedRun } from "./prepare";
+import type { Scratch, TradeLog } from "./trade-log";
+
+/** What a simulation leaves behind: everything that metrics and results are made of. */
+export interface Simulation {
+  run: PreparedRun;
+  legs: Leg[];
+  log: TradeLog;
+  /** per clock time, after the close */
+  equity: Float64Array;
+  balance: Float64Array;
+  halted: boolean;
+  barsInMarket: number;
+  peakLong: number;
+  peakShort: number;
+  ambiguousBars: number;
+  commissions: number;
+  spreadCost: number;
+  slippageCost: number;
+  financing: number;
+  turnover: number;
+  orders: OrderRecord[];
+  events: RunEvent[];
+  /** own profit per member and clock time, and the largest market's share of the equity; where they were asked for */
+  memberProfit: Float64Array[] | null;
+  concentration: Float64Array | null;
+}
+
+export interface SimulateOptions {
+  /** parameter values per member; each member's own where left out */
+  values?: readonly ParameterValues[];
+  /** keep orders and events (not needed for trials) */
+  record?: boolean;
+  /** keep the members' profit and the concentration over time */
+  members?: boolean;
+  /** memory to use again; what an earlier simulation with it gave is overwritten */
+  scratch?: Scratch;
+}
