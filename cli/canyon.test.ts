@@ -3,8 +3,10 @@ import { existsSync, mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { beforeAll, describe, expect, it } from "vitest";
+import { readSettings, readStrategy } from "#core/documents";
+import { backtest } from "#core/runs";
 import { compareResult, expectClose } from "#core/testing/compare";
-import { FIXTURES, fixtureJson } from "#core/testing/fixtures";
+import { FIXTURES, fixtureBars, fixtureJson } from "#core/testing/fixtures";
 
 const root = join(FIXTURES, "..");
 const folder = mkdtempSync(join(tmpdir(), "canyon-cli-"));
@@ -42,6 +44,24 @@ describe("canyon backtest", () => {
     const first = canyon(...args).stdout;
     expect(canyon(...args, "--out", out).stdout).toBe("");
     expect(readFileSync(out, "utf8")).toBe(first);
+  });
+
+  it.each([
+    "15-sizing-risk-percent",
+    "20-margin-reduce",
+    "36-room-next-open-exits-next-open",
+    "49-monthly-bars",
+    "53-reverse-at-this-close",
+  ])("of %s gives the same bytes as the core itself", (folder) => {
+    const path = `backtests/${folder}`;
+    const settings = readSettings(fixtureJson(`${path}/settings.json`)).value!;
+    const { result } = backtest(
+      readStrategy(fixtureJson(`${path}/strategy.json`)).value!,
+      settings,
+      settings.markets.map((market) => fixtureBars(`${path}/${market.bars}`)),
+    );
+    const { stdout } = canyon("backtest", "--strategy", fixture(`${path}/strategy.json`), "--settings", fixture(`${path}/settings.json`));
+    expect(stdout).toBe(`${JSON.stringify(result)}\n`);
   });
 
   it("refuses unknown keys with file and path, and writes nothing", () => {
