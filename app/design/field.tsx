@@ -49,6 +49,7 @@ export function Select({
   onChange,
   name,
   hideLabel = false,
+  placeholder,
   className = "",
 }: {
   label: string;
@@ -57,6 +58,7 @@ export function Select({
   onChange?: (value: string) => void;
   name?: string;
   hideLabel?: boolean;
+  placeholder?: string;
   className?: string;
 }) {
   const id = useId();
@@ -67,7 +69,7 @@ export function Select({
       </Label.Root>
       <RadixSelect.Root {...(onChange ? { value, onValueChange: onChange } : { defaultValue: value })} name={name}>
         <RadixSelect.Trigger id={id} aria-label={label} className={`${BOX} flex items-center justify-between gap-2 text-left`}>
-          <RadixSelect.Value />
+          <RadixSelect.Value placeholder={placeholder} />
           <RadixSelect.Icon>
             <ChevronDown size={14} aria-hidden />
           </RadixSelect.Icon>

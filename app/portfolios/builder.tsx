@@ -163,6 +163,7 @@ export function Builder({
           <Select
             key={members.length}
             label="Add a version"
+            placeholder="choose from the library"
             value=""
             choices={candidates.map((c) => ({ value: String(c.versionId), label: `${c.name} v${c.number}, ${c.status}` }))}
             onChange={add}
