@@ -4,7 +4,6 @@ import { benchmarkMetrics } from "./benchmark";
 import { cagrOf, closedDrawdown, drawdowns, lineFit, returnMetrics, runDays } from "./equity-metrics";
 import { METRIC_KEYS } from "./registry";
 import { periodEnds, periodReturns, periodsPerYear } from "./returns";
-import { mean } from "./statistics";
 import { closedByExit, closedTrades, finiteOrNull, tradeMetrics } from "./trade-metrics";
 
 /** All figures of the whole run. */
@@ -28,7 +27,7 @@ export function wholeMetrics(simulation: Simulation): Metrics {
   const perYear = periodsPerYear(run);
   const { commissions, spreadCost, slippageCost, financing } = simulation;
   const costs = commissions + spreadCost + slippageCost + financing;
-  const average = mean(equity);
+  const { average } = falls;
   return {
     ...ofTrades,
     netProfit,

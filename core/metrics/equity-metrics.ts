@@ -25,6 +25,8 @@ export interface Drawdowns {
   longestDrawdownDays: number;
   timeUnderWater: number;
   ulcer: number;
+  /** mean of the series, found on the way */
+  average: number;
 }
 
 /** Falls of a series from its running peak, which starts at the capital. */
@@ -37,8 +39,10 @@ export function drawdowns(equity: ArrayLike<number>, times: ArrayLike<number>, c
   let below = 0;
   let longest = 0;
   let under = false;
+  let total = 0;
   for (let t = 0; t < equity.length; t++) {
     const value = equity[t];
+    total += value;
     if (value > peak) {
       if (under && times[t] - peakTime > longest) longest = times[t] - peakTime;
       under = false;
@@ -62,6 +66,7 @@ export function drawdowns(equity: ArrayLike<number>, times: ArrayLike<number>, c
     longestDrawdownDays: longest / DAY,
     timeUnderWater: below / equity.length,
     ulcer: Math.sqrt(squaresSum / equity.length),
+    average: total / equity.length,
   };
 }
 

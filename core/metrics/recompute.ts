@@ -2,7 +2,6 @@ import { DAY } from "#core/bars";
 import type { Metrics, RunResult, Trade } from "#core/documents";
 import { closedDrawdown, drawdowns, lineFit } from "./equity-metrics";
 import { METRIC_KEYS } from "./registry";
-import { mean } from "./statistics";
 import { tradeMetrics, type ClosedTrades } from "./trade-metrics";
 
 export interface Recomputed {
@@ -69,12 +68,16 @@ export function recomputeMetrics(result: RunResult): Recomputed {
     ...part(() => true),
     netProfit,
     netPercent: (100 * netProfit) / capital,
-    ...falls,
+    maxDrawdown: falls.maxDrawdown,
+    maxDrawdownPercent: falls.maxDrawdownPercent,
+    longestDrawdownDays: falls.longestDrawdownDays,
+    timeUnderWater: falls.timeUnderWater,
+    ulcer: falls.ulcer,
     maxDrawdownClosed: closedDrawdown(columns(trades.filter((trade) => !trade.open)).net, capital),
     profitToDrawdown: falls.maxDrawdown > 0 ? netProfit / falls.maxDrawdown : null,
     cagr,
     mar: cagr === null || falls.maxDrawdownPercent === 0 ? null : cagr / falls.maxDrawdownPercent,
-    equityR2: lineFit(equity.equity, mean(equity.equity)),
+    equityR2: lineFit(equity.equity, falls.average),
   };
   const side = (name: Trade["side"]): Metrics => {
     const figures = part((trade) => trade.side === name);
