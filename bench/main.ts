@@ -9,20 +9,30 @@ import { benchBars, DAILY, MINUTES } from "./data";
 import { handLoop } from "./hand";
 import { benchSettings, benchStrategy } from "./strategy";
 
-/** Seconds that one call takes: the best of several, each long enough to measure. */
-function seconds(work: () => void, least = 0.5): number {
-  work();
-  let best = Infinity;
-  for (let round = 0; round < 5; round++) {
-    let count = 0;
+/**
+ * Seconds that one call of each takes: the median of many rounds in which one follows the other, so that a machine that
+ * changes its pace changes it for both.
+ */
+function seconds(...works: (() => void)[]): number[] {
+  const rounds = 15;
+  const counts = works.map((work) => {
+    work();
     const start = performance.now();
+    let count = 0;
     do {
       work();
       count++;
-    } while (performance.now() - start < (least * 1000) / 5);
-    best = Math.min(best, (performance.now() - start) / 1000 / count);
-  }
-  return best;
+    } while (performance.now() - start < 60);
+    return count;
+  });
+  const times = works.map(() => new Float64Array(rounds));
+  for (let round = 0; round < rounds; round++)
+    works.forEach((work, k) => {
+      const start = performance.now();
+      for (let i = 0; i < counts[k]; i++) work();
+      times[k][round] = (performance.now() - start) / 1000 / counts[k];
+    });
+  return times.map((column) => column.sort()[rounds >> 1]);
 }
 
 const line = (name: string, unit: string, ours: number, hand: number) =>
@@ -34,11 +44,13 @@ function engine(name: string, bars: ReturnType<typeof benchBars>, timeframe: str
   const compiled = compileStrategy(strategy).value!;
   const scratch = new Scratch();
   const equity = new Float64Array(bars.length);
-  const hand = seconds(() => handLoop(bars.open, bars.high, bars.low, bars.close, equity, 20, 100, 14, 3, 10, 0.01));
-  const ours = seconds(() => {
-    const run = prepareRun([soleMember(compiled, settings)], settings, runMarkets(settings, [bars], compiled.timeframe)).value!;
-    simulate(run, { scratch });
-  });
+  const [hand, ours] = seconds(
+    () => handLoop(bars.open, bars.high, bars.low, bars.close, equity, 20, 100, 14, 3, 10, 0.01),
+    () => {
+      const run = prepareRun([soleMember(compiled, settings)], settings, runMarkets(settings, [bars], compiled.timeframe)).value!;
+      simulate(run, { scratch });
+    },
+  );
   line(name, "bars per second, columns and equity included", bars.length / ours, bars.length / hand);
 }
 
@@ -55,7 +67,7 @@ async function optimization(name: string): Promise<void> {
   };
   const grid = layGrid(benchStrategy("1d"), search).value!;
   let at = 0;
-  const hand = seconds(() => {
+  const [hand] = seconds(() => {
     at++;
     handLoop(bars.open, bars.high, bars.low, bars.close, equity, 5 + (at % 100), 110 + 4 * (at % 100), 14, 3, 10, 0.01);
   });
@@ -86,11 +98,13 @@ function singleThread(): void {
   const grid = layGrid(strategy, { vary: [{ name: "fast", from: 5, to: 104, step: 1 }], objective: [], limits: [] }).value!;
   const run = prepareRun([soleMember(grid.compiled, settings)], settings, runMarkets(settings, [bars], grid.compiled.timeframe)).value!;
   const equity = new Float64Array(bars.length);
-  const hand = seconds(() => handLoop(bars.open, bars.high, bars.low, bars.close, equity, 20, 100, 14, 3, 10, 0.01));
-  const ours = seconds(() => computeTrials(grid, run, 0, 100)) / 100;
-  line("trial-one-thread", "trials per second, all figures of each", 1 / ours, 1 / hand);
   const simulation = simulate(run, {});
-  const figures = seconds(() => wholeMetrics(simulation));
+  const [hand, trials, figures] = seconds(
+    () => handLoop(bars.open, bars.high, bars.low, bars.close, equity, 20, 100, 14, 3, 10, 0.01),
+    () => computeTrials(grid, run, 0, 100),
+    () => wholeMetrics(simulation),
+  );
+  line("trial-one-thread", "trials per second, all figures of each", 100 / trials, 1 / hand);
   line("metrics-5k", "sets of figures per second (beside the hand-written loop's runs)", 1 / figures, 1 / hand);
 }
 

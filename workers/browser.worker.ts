@@ -4,6 +4,7 @@ import { compileStrategy } from "#core/engine";
 import { prepareBacktest, runMarkets, timeframeProblems } from "#core/runs";
 import type { BacktestAnswer, BacktestRequest } from "./protocol";
 import { viewOf } from "./view";
+import { warmUp } from "./warm-up";
 
 const bars = new Map<string, Promise<Bars>>();
 let shared: { key: string; markets: RunMarket[] } | null = null;
@@ -68,3 +69,5 @@ self.onmessage = async (event: MessageEvent<BacktestRequest>) => {
     await pause();
   }
 };
+
+warmUp();

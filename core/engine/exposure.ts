@@ -17,8 +17,7 @@ export class Exposure {
   /** Takes a close into account; gives the largest market's net notional there ÷ equity (NaN where equity ≤ 0). */
   mark(legs: readonly Leg[], log: TradeLog, equity: number): number {
     const { long, short } = this;
-    long.fill(0);
-    short.fill(0);
+    for (let m = 0; m < long.length; m++) long[m] = short[m] = 0;
     for (const leg of legs) {
       if (leg.side === 0) continue;
       let units = 0;

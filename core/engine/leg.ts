@@ -1,5 +1,6 @@
 import type { SizingMode } from "#core/documents";
 import type { OrderRecord } from "#core/documents";
+import { ENTER_LONG, ENTER_SHORT, EXIT_LONG, EXIT_SHORT } from "./signals";
 import type { LegPlan, RunMarket, RunMember } from "./prepare";
 
 /** An entry order that waits for its fill. Distances are those of the signal bar; NaN where they come from the fill price. */
@@ -27,6 +28,12 @@ export class Leg {
   dueAtClose = false;
   exitOrders: OrderRecord[] = [];
 
+  /** the next signal at or after the rows looked at so far */
+  private cursor = 0;
+  /** where the searches for what matters to a long position, to a short one and without one stand */
+  private readonly ahead = [0, 0, 0];
+  private readonly watched: readonly [long: number, short: number];
+
   readonly halfSpread: number;
   readonly slip: number;
   readonly epsilon: number;
@@ -52,6 +59,34 @@ export class Leg {
     this.sizingMode = member.compiled.strategy.sizing.mode;
     this.onOpposite = member.compiled.onOpposite;
     this.entriesAtOnce = member.compiled.entriesAtOnce;
+    const more = this.entriesAtOnce > 1;
+    this.watched = [EXIT_LONG | ENTER_SHORT | (more ? ENTER_LONG : 0), EXIT_SHORT | ENTER_LONG | (more ? ENTER_SHORT : 0)];
+  }
+
+  /** Signal bits of a row; rows are asked for in order. */
+  signalsAt(row: number): number {
+    const { rows, bits } = this.plan.signals;
+    while (rows[this.cursor] < row) this.cursor++;
+    return rows[this.cursor] === row ? bits[this.cursor] : 0;
+  }
+
+  /** The first row from `row` on with a signal that matters to a position of the side; rows are asked for in order. */
+  nextSignal(row: number, side: 1 | -1): number {
+    const which = side === 1 ? 0 : 1;
+    this.ahead[which] = this.search(this.ahead[which], row, this.watched[which]);
+    return this.plan.signals.rows[this.ahead[which]];
+  }
+
+  /** The first row from `row` on that asks for an entry; rows are asked for in order. */
+  nextEntry(row: number): number {
+    this.ahead[2] = this.search(this.ahead[2], row, ENTER_LONG | ENTER_SHORT);
+    return this.plan.signals.rows[this.ahead[2]];
+  }
+
+  private search(at: number, row: number, mask: number): number {
+    const { rows, bits } = this.plan.signals;
+    while (rows[at] < row || (bits[at] & mask) === 0) at++;
+    return at;
   }
 
   /** Margin that `units` at `price` tie up. */

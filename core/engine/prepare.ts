@@ -1,8 +1,19 @@
-import { MarketCalendar, parseDate, resample, sessionDates, weekdayOf, type Bars, type MarketSpec, type Timeframe } from "#core/bars";
+import {
+  MarketCalendar,
+  parseDate,
+  resample,
+  sessionDates,
+  weekdayOf,
+  type Bars,
+  type MarketSpec,
+  type Session,
+  type Timeframe,
+} from "#core/bars";
 import type { Costs, DocumentProblem, Settings } from "#core/documents";
-import { ColumnStore, type Formula, type ParameterValues } from "#core/rules";
+import { ColumnStore, type ParameterValues } from "#core/rules";
 import { atr } from "#core/indicators";
 import { figureValue, type Compiled, type CompiledDistance } from "./compile";
+import { signalsOf, type Signals } from "./signals";
 
 /** A market as the engine sees it: specification, bars of the strategy's timeframe, session dates, shared columns. */
 export interface RunMarket {
@@ -57,10 +68,32 @@ export interface PreparedRun {
  * resampled. Throws where `resampleFault` has something to say.
  */
 export function runMarket(spec: MarketSpec, given: Bars, own: Timeframe, timeframe: Timeframe, columnBytes?: number): RunMarket {
-  const calendar = new MarketCalendar(spec.session);
-  const { bars } = resample(given, own, timeframe, calendar);
-  const dates = sessionDates(bars.time, timeframe, calendar);
-  return { spec, bars, dates, calendar, store: new ColumnStore(bars, columnBytes), weekends: onWeekends(dates) };
+  const made = ready(given, own, timeframe, spec.session);
+  return { spec, ...made, store: new ColumnStore(made.bars, columnBytes) };
+}
+
+interface ReadyBars {
+  bars: Bars;
+  dates: Float64Array;
+  calendar: MarketCalendar;
+  weekends: boolean;
+}
+
+/** What was made ready of bars that are still in use, by timeframes and session: every run on them needs the same. */
+const known = new WeakMap<Bars, Map<string, ReadyBars>>();
+
+function ready(given: Bars, own: Timeframe, timeframe: Timeframe, session: Session | null): ReadyBars {
+  let kinds = known.get(given);
+  if (kinds === undefined) known.set(given, (kinds = new Map()));
+  const key = JSON.stringify([own, timeframe, session]);
+  let made = kinds.get(key);
+  if (made === undefined) {
+    const calendar = new MarketCalendar(session);
+    const { bars } = resample(given, own, timeframe, calendar);
+    const dates = sessionDates(bars.time, timeframe, calendar);
+    kinds.set(key, (made = { bars, dates, calendar, weekends: onWeekends(dates) }));
+  }
+  return made;
 }
 
 function onWeekends(dates: Float64Array): boolean {
@@ -158,15 +191,9 @@ function layClock(traded: number[], markets: RunMarket[], from: number, to: numb
   return { times, dates, rows, firstRow: 0 };
 }
 
-/** Signals of a (member, market) by bar: bit 0 enter long, bit 1 exit long, bit 2 enter short, bit 3 exit short. */
-export const ENTER_LONG = 1;
-export const EXIT_LONG = 2;
-export const ENTER_SHORT = 4;
-export const EXIT_SHORT = 8;
-
 /** What one (member, market) needs in the bar loop, under given parameter values. */
 export interface LegPlan {
-  signals: Uint8Array;
+  signals: Signals;
   stop: DistancePlan | null;
   target: DistancePlan | null;
   sizingValue: number;
@@ -182,17 +209,9 @@ export interface DistancePlan {
   scale: Float64Array | null;
 }
 
-/** Computes a leg's columns; what other trials already needed is shared. `memory` may hold the signals. Throws a SettingError where a length has no sense. */
-export function planLeg(compiled: Compiled, market: RunMarket, values: ParameterValues, memory?: Uint8Array): LegPlan {
+/** Computes a leg's columns; what other trials already needed is shared. Throws a SettingError where a length has no sense. */
+export function planLeg(compiled: Compiled, market: RunMarket, values: ParameterValues): LegPlan {
   const { store, bars, spec } = market;
-  const truths = (formula: Formula | null | undefined) => (formula ? (store.column(formula, values) as Uint8Array) : null);
-  const signals = signalBits(
-    memory ?? new Uint8Array(bars.length),
-    truths(compiled.long?.enter),
-    truths(compiled.long?.exit),
-    truths(compiled.short?.enter),
-    truths(compiled.short?.exit),
-  );
   const range = (period: number) => store.kept(`(atr ${period})`, () => atr(bars, period));
   const distance = (given: CompiledDistance | null): DistancePlan | null => {
     if (given === null) return null;
@@ -203,7 +222,7 @@ export function planLeg(compiled: Compiled, market: RunMarket, values: Parameter
   };
   const { sizing } = compiled.strategy;
   return {
-    signals,
+    signals: signalsOf(compiled.long, compiled.short, store, values),
     stop: distance(compiled.stop),
     target: distance(compiled.target),
     sizingValue: sizing.value === undefined ? NaN : figureValue(sizing.value, values),
@@ -211,23 +230,4 @@ export function planLeg(compiled: Compiled, market: RunMarket, values: Parameter
     priority: compiled.priority === null ? null : (store.column(compiled.priority, values) as Float64Array),
     maxBarsHeld: compiled.maxBarsHeld === null ? Infinity : figureValue(compiled.maxBarsHeld, values),
   };
-}
-
-/** Four columns of yes/no as bits of one. */
-function signalBits(
-  out: Uint8Array,
-  enterLong: Uint8Array | null,
-  exitLong: Uint8Array | null,
-  enterShort: Uint8Array | null,
-  exitShort: Uint8Array | null,
-): Uint8Array {
-  const { length } = out;
-  if (exitLong === null && exitShort === null && enterLong !== null && enterShort !== null) {
-    for (let i = 0; i < length; i++) out[i] = enterLong[i] | (enterShort[i] << 2);
-    return out;
-  }
-  const never = new Uint8Array(length);
-  const [a, b, c, d] = [enterLong ?? never, exitLong ?? never, enterShort ?? never, exitShort ?? never];
-  for (let i = 0; i < length; i++) out[i] = a[i] | (b[i] << 1) | (c[i] << 2) | (d[i] << 3);
-  return out;
 }

@@ -1,11 +1,12 @@
 import { admit } from "./admission";
 import { Leg, type PendingEntry } from "./leg";
-import { ENTER_LONG, ENTER_SHORT, EXIT_LONG, EXIT_SHORT, planLeg, type PreparedRun } from "./prepare";
+import { planLeg, type PreparedRun } from "./prepare";
+import { ENTER_LONG, ENTER_SHORT, EXIT_LONG, EXIT_SHORT } from "./signals";
 import { Exposure } from "./exposure";
 import { Recorder } from "./recorder";
-import type { SimulateOptions, Simulation } from "./simulation";
+import { BalanceSteps, type SimulateOptions, type Simulation } from "./simulation";
 import { Tally } from "./tally";
-import { distanceAt, excursion } from "./trade-math";
+import { distanceAt, excursion, lookBack } from "./trade-math";
 import { END, HALT, MAX_BARS, OPPOSITE, REASONS, RULE, STOP, TARGET, TradeLog } from "./trade-log";
 
 /** Runs strategies on one account, bar by bar. Pure: the same input gives the same result to the last bit. */
@@ -19,7 +20,7 @@ class Simulator {
   private readonly books: Recorder;
   private readonly tally: Tally;
   private readonly equity: Float64Array;
-  private readonly balances: Float64Array;
+  private readonly balances: BalanceSteps;
   private readonly memberProfit: Float64Array[] | null;
   private readonly memberBalance: Float64Array;
   private readonly concentration: Float64Array | null;
@@ -43,17 +44,7 @@ class Simulator {
     members.forEach((member, m) => {
       const values = options.values?.[m] ?? member.compiled.values;
       for (const k of member.markets)
-        this.legs.push(
-          new Leg(
-            this.legs.length,
-            m,
-            k,
-            member,
-            markets[k],
-            planLeg(member.compiled, markets[k], values, options.scratch?.byte(`signals ${this.legs.length}`, markets[k].bars.length)),
-            account.costs,
-          ),
-        );
+        this.legs.push(new Leg(this.legs.length, m, k, member, markets[k], planLeg(member.compiled, markets[k], values), account.costs));
     });
     this.log = options.scratch?.log ?? new TradeLog();
     this.log.reset();
@@ -62,7 +53,7 @@ class Simulator {
     this.balance = account.capital;
     const { length } = clock.times;
     this.equity = options.scratch?.float("equity", length) ?? new Float64Array(length);
-    this.balances = options.scratch?.float("balance", length) ?? new Float64Array(length);
+    this.balances = new BalanceSteps(account.capital);
     this.memberProfit = options.members ? members.map(() => new Float64Array(clock.times.length)) : null;
     this.memberBalance = new Float64Array(members.length);
     this.concentration = options.members ? new Float64Array(clock.times.length) : null;
@@ -89,7 +80,7 @@ class Simulator {
       legs,
       log,
       equity: this.equity,
-      balance: this.balances,
+      balances: this.balances,
       halted,
       barsInMarket,
       peakLong,
@@ -122,24 +113,22 @@ class Simulator {
 
   /** With nothing open and nothing pending, goes on to the next close that can form an entry; the equity stays level. False at the end. */
   private skipToSignal(): boolean {
-    const { legs, equity, balances, balance, memberProfit, concentration } = this;
+    const { legs, equity, balance, memberProfit, concentration } = this;
     const length = equity.length;
     let t = this.t;
     if (this.halted) t = length;
     else if (legs.length === 1 && this.run.clock.rows[legs[0].marketIndex] === null) {
-      const { signals } = legs[0].plan;
       const first = this.run.clock.firstRow;
-      while (t < length && (signals[first + t] & (ENTER_LONG | ENTER_SHORT)) === 0) t++;
+      t = Math.min(length, legs[0].nextEntry(first + t) - first);
     } else {
       scan: for (; t < length; t++)
         for (const leg of legs) {
           const row = this.rowAt(leg, t);
-          if (row >= 0 && (leg.plan.signals[row] & (ENTER_LONG | ENTER_SHORT)) !== 0) break scan;
+          if (row >= 0 && leg.nextEntry(row) === row) break scan;
         }
     }
     if (t > this.t) {
       equity.fill(balance, this.t, t);
-      balances.fill(balance, this.t, t);
       if (memberProfit !== null) memberProfit.forEach((series, m) => series.fill(this.memberBalance[m], this.t, t));
       if (concentration !== null) concentration.fill(balance > 0 ? 0 : NaN, this.t, t);
       this.t = t;
@@ -153,50 +142,49 @@ class Simulator {
    */
   private hold(leg: Leg): void {
     if (leg.due !== 0 || leg.pending !== null || this.halted) return;
-    const { equity, balances, balance, log } = this;
+    const { equity, balance, log } = this;
     const { high, low, close } = leg.market.bars;
-    const { signals } = leg.plan;
-    const { side, epsilon, pointValue, entriesAtOnce } = leg;
+    const { side, pointValue } = leg;
     const trade = leg.open[0];
-    const shift = side * leg.halfSpread;
-    const stop = log.stop[trade];
-    const target = log.target[trade];
     const entry = log.entryPrice[trade];
     const units = log.units[trade];
-    const watched =
-      side === 1
-        ? EXIT_LONG | ENTER_SHORT | (entriesAtOnce > 1 ? ENTER_LONG : 0)
-        : EXIT_SHORT | ENTER_LONG | (entriesAtOnce > 1 ? ENTER_SHORT : 0);
     const { haltBelow, closeAtEnd } = this.run.account;
     const first = this.run.clock.firstRow;
-    const until = Math.min(equity.length - (closeAtEnd ? 1 : 0), log.entryRow[trade] + leg.plan.maxBarsHeld - first);
-    const worst = side === 1 ? low : high;
-    const best = side === 1 ? high : low;
+    const from = first + this.t;
+    const until = Math.min(
+      first + equity.length - (closeAtEnd ? 1 : 0),
+      log.entryRow[trade] + leg.plan.maxBarsHeld,
+      leg.nextSignal(from, side as 1 | -1),
+    );
+    const [above, below] = quietRange(leg, log.stop[trade], log.target[trade]);
+    if (log.seen[trade] < from) lookBack(leg, log, trade, from);
     const notional = units * pointValue;
     let largest = 0;
-    let t = this.t;
-    for (; t < until; t++) {
-      const row = first + t;
-      if (
-        side * (worst[row] - shift - stop) <= epsilon ||
-        side * (best[row] - shift - target) >= -epsilon ||
-        (signals[row] & watched) !== 0
-      )
-        break;
+    let top = log.top[trade];
+    let bottom = log.bottom[trade];
+    let row = from;
+    for (; row < until; row++) {
+      const h = high[row];
+      const l = low[row];
+      if (h >= above || l <= below) break;
       const price = close[row];
       const value = balance + side * (price - entry) * units * pointValue;
       if (value <= haltBelow) break;
-      equity[t] = value;
-      balances[t] = balance;
+      if (h > top) top = h;
+      if (l < bottom) bottom = l;
+      equity[row - first] = value;
       const exposed = notional * Math.abs(price);
       if (exposed > largest * value) largest = exposed / value;
     }
-    if (t === this.t) return;
-    this.barsInMarket += t - this.t;
+    if (row === from) return;
+    log.top[trade] = top;
+    log.bottom[trade] = bottom;
+    log.seen[trade] = row;
+    this.barsInMarket += row - from;
     this.exposure.peak(side, largest);
-    leg.lastRow = first + t - 1;
-    leg.lastClose = close[leg.lastRow];
-    this.t = t;
+    leg.lastRow = row - 1;
+    leg.lastClose = close[row - 1];
+    this.t = row - first;
   }
 
   private step(): void {
@@ -275,6 +263,9 @@ class Simulator {
     log.gross[trade] = 0;
     log.mae[trade] = 0;
     log.mfe[trade] = 0;
+    log.top[trade] = -Infinity;
+    log.bottom[trade] = Infinity;
+    log.seen[trade] = leg.row + (atClose ? 1 : 0);
     log.entryAtClose[trade] = atClose ? 1 : 0;
     log.exitAtClose[trade] = 0;
     log.costs[trade] = 0;
@@ -363,7 +354,7 @@ class Simulator {
       if (closed) equity = this.marked();
     }
     this.equity[t] = equity;
-    this.balances[t] = this.balance;
+    this.balances.note(t, this.balance);
     if (this.openTrades > 0) {
       this.barsInMarket++;
       const share = this.exposure.mark(legs, this.log, equity);
@@ -412,7 +403,7 @@ class Simulator {
     let candidates: { leg: Leg; side: 1 | -1; priority: number }[] | null = null;
     for (const leg of legs) {
       if (leg.row < 0) continue;
-      const signals = leg.plan.signals[leg.row];
+      const signals = leg.signalsAt(leg.row);
       if (signals === 0) continue;
       const both = (signals & (ENTER_LONG | ENTER_SHORT)) === (ENTER_LONG | ENTER_SHORT);
       const side = both ? 0 : (signals & ENTER_LONG) !== 0 ? 1 : (signals & ENTER_SHORT) !== 0 ? -1 : 0;
@@ -501,7 +492,8 @@ class Simulator {
     this.charge(leg, trade, units, recorded, slipped);
     excursion(leg, log, trade, leg.row);
     const at = leg.open.indexOf(trade);
-    leg.open.splice(at, 1);
+    if (at === leg.open.length - 1) leg.open.pop();
+    else leg.open.splice(at, 1);
     this.openTrades--;
     if (leg.open.length > 0) return;
     leg.side = 0;
@@ -537,4 +529,15 @@ class Simulator {
 function byPriority(a: { priority: number }, b: { priority: number }): number {
   const [x, y] = [Number.isNaN(a.priority) ? -Infinity : a.priority, Number.isNaN(b.priority) ? -Infinity : b.priority];
   return x === y ? 0 : y > x ? 1 : -1;
+}
+
+/**
+ * Prices that a bar must stay within so that certainly neither level is reached: a little narrower than the levels, since
+ * what is near them is for the general step to decide.
+ */
+function quietRange(leg: Leg, stop: number, target: number): [above: number, below: number] {
+  const shift = leg.side * leg.halfSpread;
+  const [upper, lower] = leg.side === 1 ? [target, stop] : [stop, target];
+  const slack = (level: number) => 2 * leg.epsilon + 1e-12 * (Math.abs(level) + Math.abs(shift));
+  return [Number.isNaN(upper) ? Infinity : upper + shift - slack(upper), Number.isNaN(lower) ? -Infinity : lower + shift + slack(lower)];
 }

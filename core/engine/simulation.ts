@@ -4,6 +4,32 @@ import type { Leg } from "./leg";
 import type { PreparedRun } from "./prepare";
 import type { Scratch, TradeLog } from "./trade-log";
 
+/** The balance after each close, kept as the times at which it changes: most closes change nothing. */
+export class BalanceSteps {
+  private readonly at: number[] = [];
+  private readonly value: number[] = [];
+
+  constructor(private last: number) {
+    this.at.push(0);
+    this.value.push(last);
+  }
+
+  /** The balance after the close of clock time t; times come in order. */
+  note(t: number, balance: number): void {
+    if (balance === this.last) return;
+    this.last = balance;
+    this.at.push(t);
+    this.value.push(balance);
+  }
+
+  /** One balance per clock time. */
+  column(length: number): Float64Array {
+    const out = new Float64Array(length);
+    this.at.forEach((from, k) => out.fill(this.value[k], from));
+    return out;
+  }
+}
+
 /** What a simulation leaves behind: everything that metrics and results are made of. */
 export interface Simulation {
   run: PreparedRun;
@@ -11,7 +37,7 @@ export interface Simulation {
   log: TradeLog;
   /** per clock time, after the close */
   equity: Float64Array;
-  balance: Float64Array;
+  balances: BalanceSteps;
   halted: boolean;
   barsInMarket: number;
   peakLong: number;

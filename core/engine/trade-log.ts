@@ -48,6 +48,10 @@ export class TradeLog {
   costs = new Float64Array(this.capacity);
   mae = new Float64Array(this.capacity);
   mfe = new Float64Array(this.capacity);
+  /** highest and lowest mid price of the bars from the entry up to row `seen`, that one excluded */
+  top = new Float64Array(this.capacity);
+  bottom = new Float64Array(this.capacity);
+  seen = new Int32Array(this.capacity);
   /** whether the entry, the exit, filled at a bar's close */
   entryAtClose = new Uint8Array(this.capacity);
   exitAtClose = new Uint8Array(this.capacity);
@@ -83,19 +87,11 @@ export class TradeLog {
 export class Scratch {
   readonly log = new TradeLog();
   private readonly floats = new Map<string, Float64Array>();
-  private readonly bytes = new Map<string, Uint8Array>();
 
   /** A column of floats under a name; its old content is still in it. */
   float(name: string, length: number): Float64Array {
     let column = this.floats.get(name);
     if (column === undefined || column.length !== length) this.floats.set(name, (column = new Float64Array(length)));
-    return column;
-  }
-
-  /** A column of bytes under a name; its old content is still in it. */
-  byte(name: string, length: number): Uint8Array {
-    let column = this.bytes.get(name);
-    if (column === undefined || column.length !== length) this.bytes.set(name, (column = new Uint8Array(length)));
     return column;
   }
 }

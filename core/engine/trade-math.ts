@@ -10,26 +10,33 @@ export function distanceAt(plan: DistancePlan | null, price: number, signalRow: 
   return plan.scale === null ? plan.value : plan.value * plan.scale[signalRow];
 }
 
-/** Worst and best open profit of a trade at mid lows and highs, up to `lastRow`; see the excursions in the documentation. */
-export function excursion(leg: Leg, log: TradeLog, trade: number, lastRow: number): void {
+/** Takes the bars up to `end` (excluded) into a trade's highest and lowest price. */
+export function lookBack(leg: Leg, log: TradeLog, trade: number, end: number): void {
   const { high, low } = leg.market.bars;
-  const side = log.side[trade];
-  const closed = log.reason[trade] !== 0;
-  const first = log.entryRow[trade] + log.entryAtClose[trade];
-  const end = closed && log.exitAtClose[trade] === 0 ? lastRow : lastRow + 1;
-  let top = -Infinity;
-  let bottom = Infinity;
-  for (let i = first; i < end; i++) {
+  let top = log.top[trade];
+  let bottom = log.bottom[trade];
+  for (let i = log.seen[trade]; i < end; i++) {
     if (high[i] > top) top = high[i];
     if (low[i] < bottom) bottom = low[i];
   }
+  log.top[trade] = top;
+  log.bottom[trade] = bottom;
+  log.seen[trade] = Math.max(log.seen[trade], end);
+}
+
+/** Worst and best open profit of a trade at mid lows and highs, up to `lastRow`; see the excursions in the documentation. */
+export function excursion(leg: Leg, log: TradeLog, trade: number, lastRow: number): void {
+  const closed = log.reason[trade] !== 0;
+  lookBack(leg, log, trade, closed && log.exitAtClose[trade] === 0 ? lastRow : lastRow + 1);
+  let top = log.top[trade];
+  let bottom = log.bottom[trade];
   if (closed) {
     if (log.exitPrice[trade] > top) top = log.exitPrice[trade];
     if (log.exitPrice[trade] < bottom) bottom = log.exitPrice[trade];
   }
   const money = log.units[trade] * leg.pointValue;
   const entry = log.entryPrice[trade];
-  const [worst, best] = side === 1 ? [bottom - entry, top - entry] : [entry - top, entry - bottom];
-  log.mae[trade] = Math.min(0, worst * money);
-  log.mfe[trade] = Math.max(0, best * money);
+  const long = log.side[trade] === 1;
+  log.mae[trade] = Math.min(0, (long ? bottom - entry : entry - top) * money);
+  log.mfe[trade] = Math.max(0, (long ? top - entry : entry - bottom) * money);
 }

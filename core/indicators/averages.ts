@@ -6,31 +6,37 @@ export const sma = (x: Float64Array, n: number): Float64Array => windowSum(x, n,
 /** Sum of the last n values. */
 export const sum = (x: Float64Array, n: number): Float64Array => windowSum(x, n, 1);
 
+/** Bars between two fresh sums: often enough that rounding can't build up, seldom enough to cost nothing. */
+const FRESH = 512;
+
 /** Sum of the last n values over a divisor. The running sum is made anew every 512 bars, which bounds its rounding error. */
 function windowSum(x: Float64Array, n: number, divisor: number): Float64Array {
-  const out = new Float64Array(x.length);
-  let run = 0;
-  let total = 0;
-  for (let i = 0; i < x.length; i++) {
-    const value = x[i];
-    if (value !== value) {
-      run = 0;
-      total = 0;
-      out[i] = NaN;
+  const { length } = x;
+  const out = new Float64Array(length);
+  let i = 0;
+  while (i < length) {
+    const start = i;
+    while (i < length && i < start + n && x[i] === x[i]) i++;
+    if (i < start + n) {
+      const missing = i < length ? i + 1 : i;
+      out.fill(NaN, start, missing);
+      i = missing;
       continue;
     }
-    run++;
-    total += value;
-    if (run < n) {
-      out[i] = NaN;
-      continue;
-    }
-    if (run > n) total -= x[i - n];
-    if ((run & 511) === 0) {
+    out.fill(NaN, start, i - 1);
+    i--;
+    let total = NaN;
+    for (; i < length && x[i] === x[i];) {
       total = 0;
       for (let k = i - n + 1; k <= i; k++) total += x[k];
+      out[i++] = total / divisor;
+      const stop = Math.min(length, i + FRESH - 1);
+      for (; i < stop; i++) {
+        total += x[i] - x[i - n];
+        if (total !== total) break;
+        out[i] = total / divisor;
+      }
     }
-    out[i] = total / divisor;
   }
   return out;
 }

@@ -1,9 +1,9 @@
 import { firstAtOrAfter, parseDate } from "#core/bars";
 import type { Metrics } from "#core/documents";
-import type { Simulation } from "#core/engine";
+import type { PreparedRun, Simulation } from "#core/engine";
 import { cagrOf, drawdowns } from "./equity-metrics";
 import { periodReturns } from "./returns";
-import { correlation, mean, sampleDeviation, squares } from "./statistics";
+import { mean, sampleDeviation, squares } from "./statistics";
 import { finiteOrNull } from "./trade-metrics";
 
 /**
@@ -30,43 +30,67 @@ export function benchmarkEquity(simulation: Simulation): Float64Array | null {
   return out;
 }
 
-/** The benchmark's own figures, and the regression of the run's returns on its. */
+/** What the benchmark's figures rest on; the same for every trial of a run. */
+interface Held {
+  netPercent: number;
+  cagr: number | null;
+  maxDrawdownPercent: number;
+  returns: Float64Array | null;
+  mean: number;
+  squares: number;
+}
+
+const known = new WeakMap<PreparedRun, Held | null>();
+
+function heldOf(simulation: Simulation, ends: Int32Array, days: number): Held | null {
+  const { run } = simulation;
+  let held = known.get(run);
+  if (held === undefined) known.set(run, (held = measure(simulation, ends, days)));
+  return held;
+}
+
+function measure(simulation: Simulation, ends: Int32Array, days: number): Held | null {
+  const equity = benchmarkEquity(simulation);
+  if (equity === null) return null;
+  const { capital } = simulation.run.account;
+  const last = equity[equity.length - 1];
+  const returns = periodReturns(equity, ends, capital);
+  const varies = returns !== null && sampleDeviation(returns) > 0;
+  const centre = varies ? mean(returns) : NaN;
+  return {
+    netPercent: 100 * (last / capital - 1),
+    cagr: cagrOf(last, capital, days),
+    maxDrawdownPercent: drawdowns(equity, simulation.run.clock.times, capital).maxDrawdownPercent,
+    returns: varies ? returns : null,
+    mean: centre,
+    squares: varies ? squares(returns, centre) : NaN,
+  };
+}
+
+/** The benchmark's own figures, and the regression of the run's returns (with their mean and sum of squared distances) on its. */
 export function benchmarkMetrics(
   simulation: Simulation,
-  returns: Float64Array | null,
+  own: { returns: Float64Array; mean: number; squares: number } | null,
   ends: Int32Array,
   days: number,
   perYear: number,
 ): Metrics {
-  const held = benchmarkEquity(simulation);
-  if (held === null)
-    return {
-      benchmarkNetPercent: null,
-      benchmarkCagr: null,
-      benchmarkMaxDrawdownPercent: null,
-      beta: null,
-      alpha: null,
-      correlation: null,
-    };
-  const { capital } = simulation.run.account;
-  const last = held[held.length - 1];
-  const theirs = periodReturns(held, ends, capital);
-  let regression: Metrics = { beta: null, alpha: null, correlation: null };
-  if (returns !== null && theirs !== null && returns.length > 1 && sampleDeviation(theirs) > 0) {
-    const [my, mb] = [mean(returns), mean(theirs)];
-    let together = 0;
-    for (let i = 0; i < returns.length; i++) together += (returns[i] - my) * (theirs[i] - mb);
-    const beta = together / squares(theirs, mb);
-    regression = {
-      beta: finiteOrNull(beta),
-      alpha: finiteOrNull((my - beta * mb) * perYear * 100),
-      correlation: finiteOrNull(correlation(returns, theirs)),
-    };
-  }
-  return {
-    benchmarkNetPercent: 100 * (last / capital - 1),
-    benchmarkCagr: cagrOf(last, capital, days),
-    benchmarkMaxDrawdownPercent: drawdowns(held, simulation.run.clock.times, capital).maxDrawdownPercent,
-    ...regression,
+  const held = heldOf(simulation, ends, days);
+  const figures: Metrics = {
+    benchmarkNetPercent: held?.netPercent ?? null,
+    benchmarkCagr: held?.cagr ?? null,
+    benchmarkMaxDrawdownPercent: held?.maxDrawdownPercent ?? null,
+    beta: null,
+    alpha: null,
+    correlation: null,
   };
+  if (held === null || held.returns === null || own === null || own.returns.length < 2) return figures;
+  let together = 0;
+  const { returns } = own;
+  for (let i = 0; i < returns.length; i++) together += (returns[i] - own.mean) * (held.returns[i] - held.mean);
+  const beta = together / held.squares;
+  figures.beta = finiteOrNull(beta);
+  figures.alpha = finiteOrNull((own.mean - beta * held.mean) * perYear * 100);
+  figures.correlation = own.squares > 0 ? finiteOrNull(together / Math.sqrt(own.squares * held.squares)) : null;
+  return figures;
 }

@@ -1,12 +1,19 @@
 import { DAY } from "#core/bars";
 import type { Metrics } from "#core/documents";
-import type { Simulation } from "#core/engine";
+import type { PreparedRun, Simulation } from "#core/engine";
 import { mean, normalCdf } from "./statistics";
 import { finiteOrNull } from "./trade-metrics";
 
+const knownDays = new WeakMap<PreparedRun, number>();
+
 /** Calendar length of a run in days: from the first bar's start to the last bar's end. */
-export function runDays(simulation: Simulation): number {
-  const { run } = simulation;
+export function runDays({ run }: Simulation): number {
+  let days = knownDays.get(run);
+  if (days === undefined) knownDays.set(run, (days = daysOf(run)));
+  return days;
+}
+
+function daysOf(run: PreparedRun): number {
   const { times, rows } = run.clock;
   const last = times.length - 1;
   const traded = run.members.flatMap((member) => member.markets);
@@ -30,7 +37,7 @@ export interface Drawdowns {
 }
 
 /** Falls of a series from its running peak, which starts at the capital. */
-export function drawdowns(equity: ArrayLike<number>, times: ArrayLike<number>, capital: number): Drawdowns {
+export function drawdowns(equity: Float64Array, times: Float64Array, capital: number): Drawdowns {
   let peak = capital;
   let peakTime = times[0];
   let money = 0;
@@ -84,7 +91,7 @@ export function closedDrawdown(net: ArrayLike<number>, capital: number): number 
 }
 
 /** R² of a straight line through the series against its index, with the slope's sign; null where the series does not vary. */
-export function lineFit(series: ArrayLike<number>, level = mean(series)): number | null {
+export function lineFit(series: Float64Array, level = mean(series)): number | null {
   const n = series.length;
   const centre = (n - 1) / 2;
   let xy = 0;
@@ -98,40 +105,60 @@ export function lineFit(series: ArrayLike<number>, level = mean(series)): number
   return finiteOrNull((Math.sign(xy) * xy * xy) / (xx * yy));
 }
 
-/** Whether all values are equal; tells at the first that differs. */
-function isLevel(x: Float64Array): boolean {
-  for (let i = 1; i < x.length; i++) if (x[i] !== x[0]) return false;
-  return true;
+/** A series of returns with its mean and moments: sums of powers of the distances from the mean, and of squared losses. */
+export interface Moments {
+  returns: Float64Array;
+  mean: number;
+  /** 0 where all returns are equal */
+  squares: number;
+  cubes: number;
+  fourths: number;
+  losses: number;
+}
+
+/** Moments of a series of returns, in two passes; null without returns. */
+export function momentsOf(returns: Float64Array | null): Moments | null {
+  if (returns === null || returns.length === 0) return null;
+  let total = 0;
+  let level = true;
+  const first = returns[0];
+  for (let i = 0; i < returns.length; i++) {
+    total += returns[i];
+    if (returns[i] !== first) level = false;
+  }
+  const average = total / returns.length;
+  let squares = 0;
+  let cubes = 0;
+  let fourths = 0;
+  let losses = 0;
+  for (let i = 0; i < returns.length; i++) {
+    const x = returns[i];
+    const d = x - average;
+    const square = d * d;
+    squares += square;
+    cubes += square * d;
+    fourths += square * square;
+    const loss = Math.min(x, 0);
+    losses += loss * loss;
+  }
+  return { returns, mean: average, squares: level ? 0 : squares, cubes, fourths, losses };
 }
 
 /** Shape of a series of returns: annualised where the name says so, per period else. */
-export function returnMetrics(returns: Float64Array | null, perYear: number): Metrics {
+export function returnMetrics(moments: Moments | null, perYear: number): Metrics {
   const none = { volatility: null, sharpe: null, sortino: null, skew: null, kurtosis: null, probabilisticSharpe: null };
-  if (returns === null || returns.length < 2) return none;
-  const n = returns.length;
-  const average = mean(returns);
-  let second = 0;
-  let third = 0;
-  let fourth = 0;
-  let downside = 0;
-  for (let i = 0; i < n; i++) {
-    const d = returns[i] - average;
-    const square = d * d;
-    second += square;
-    third += square * d;
-    fourth += square * square;
-    if (returns[i] < 0) downside += returns[i] * returns[i];
-  }
-  if (second === 0 || isLevel(returns)) return { ...none, volatility: 0 };
-  const deviation = Math.sqrt(second / (n - 1));
-  second /= n;
-  const skew = third / n / second ** 1.5;
-  const kurtosis = fourth / n / (second * second);
-  const perPeriod = average / deviation;
+  if (moments === null || moments.returns.length < 2) return none;
+  const n = moments.returns.length;
+  if (moments.squares === 0) return { ...none, volatility: 0 };
+  const deviation = Math.sqrt(moments.squares / (n - 1));
+  const second = moments.squares / n;
+  const skew = moments.cubes / n / second ** 1.5;
+  const kurtosis = moments.fourths / n / (second * second);
+  const perPeriod = moments.mean / deviation;
   return {
     volatility: deviation * Math.sqrt(perYear) * 100,
     sharpe: perPeriod * Math.sqrt(perYear),
-    sortino: finiteOrNull((average / Math.sqrt(downside / n)) * Math.sqrt(perYear)),
+    sortino: finiteOrNull((moments.mean / Math.sqrt(moments.losses / n)) * Math.sqrt(perYear)),
     skew,
     kurtosis,
     probabilisticSharpe: probabilisticSharpe(perPeriod, n, skew, kurtosis, 0),

@@ -59,7 +59,8 @@ export function recomputeMetrics(result: RunResult): Recomputed {
       days,
     );
   };
-  const falls = drawdowns(equity.equity, times, capital);
+  const curve = Float64Array.from(equity.equity);
+  const falls = drawdowns(curve, Float64Array.from(times), capital);
   const netProfit = last - capital;
   const cagr = last > 0 ? 100 * ((last / capital) ** (365.25 / days) - 1) : null;
   const stored = result.metrics.all;
@@ -77,7 +78,7 @@ export function recomputeMetrics(result: RunResult): Recomputed {
     profitToDrawdown: falls.maxDrawdown > 0 ? netProfit / falls.maxDrawdown : null,
     cagr,
     mar: cagr === null || falls.maxDrawdownPercent === 0 ? null : cagr / falls.maxDrawdownPercent,
-    equityR2: lineFit(equity.equity, falls.average),
+    equityR2: lineFit(curve, falls.average),
   };
   const side = (name: Trade["side"]): Metrics => {
     const figures = part((trade) => trade.side === name);
@@ -95,8 +96,8 @@ function storedDays(result: RunResult): number | null {
 function columns(closed: Trade[]): ClosedTrades {
   const ordered = [...closed].sort((a, b) => (a.exitTime! < b.exitTime! ? -1 : a.exitTime! > b.exitTime! ? 1 : a.id - b.id));
   return {
-    net: Float64Array.from(ordered, (trade) => trade.net),
-    bars: Float64Array.from(ordered, (trade) => trade.bars),
-    r: Float64Array.from(ordered, (trade) => trade.r ?? NaN),
+    net: ordered.map((trade) => trade.net),
+    bars: ordered.map((trade) => trade.bars),
+    r: ordered.map((trade) => trade.r ?? NaN),
   };
 }

@@ -127,3 +127,6 @@ export const METRICS: Record<string, MetricEntry> = {
 };
 
 export const METRIC_KEYS: readonly string[] = Object.keys(METRICS);
+
+/** Each key's place in METRIC_KEYS. */
+export const METRIC_INDEX: Readonly<Record<string, number>> = Object.fromEntries(METRIC_KEYS.map((key, i) => [key, i]));

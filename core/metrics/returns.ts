@@ -28,12 +28,21 @@ function findEnds(run: PreparedRun): Int32Array {
   return ends.subarray(0, count);
 }
 
-/** Simple returns from period to period, the first against the capital; null where an equity at a period's end is ≤ 0. */
-export function periodReturns(equity: Float64Array, ends: Int32Array, capital: number): Float64Array | null {
-  const out = new Float64Array(ends.length);
+/**
+ * Simple returns from period to period, the first against the capital; null where an equity at a period's end is ≤ 0.
+ * `memory` may hold them.
+ */
+export function periodReturns(
+  equity: Float64Array,
+  ends: Int32Array,
+  capital: number,
+  memory = new Float64Array(ends.length),
+): Float64Array | null {
+  const out = memory.length === ends.length ? memory : new Float64Array(ends.length);
+  const every = ends.length === equity.length;
   let before = capital;
-  for (let k = 0; k < ends.length; k++) {
-    const now = equity[ends[k]];
+  for (let k = 0; k < out.length; k++) {
+    const now = every ? equity[k] : equity[ends[k]];
     if (!(now > 0)) return null;
     out[k] = now / before - 1;
     before = now;

@@ -46,8 +46,8 @@ describe("statistics", () => {
   it("drawdowns start at the capital, and last from the peak to the first bar above it", () => {
     const day = 86_400_000;
     const falls = drawdowns(
-      [90, 100, 110, 99, 105, 111, 111],
-      [0, 1, 2, 3, 4, 5, 6].map((d) => d * day),
+      Float64Array.of(90, 100, 110, 99, 105, 111, 111),
+      Float64Array.from([0, 1, 2, 3, 4, 5, 6], (d) => d * day),
       100,
     );
     expect(falls.maxDrawdown).toBe(11);

@@ -31,14 +31,14 @@ export function correlation(x: ArrayLike<number>, y: ArrayLike<number>): number 
 
 /** Median of a list; NaN of nothing. */
 export function median(x: ArrayLike<number>): number {
-  const sorted = Float64Array.from(x).sort();
+  const sorted = new Float64Array(x).sort();
   const half = sorted.length >> 1;
   return sorted.length % 2 === 1 ? sorted[half] : (sorted[half - 1] + sorted[half]) / 2;
 }
 
 /** Percentile p (0 to 100) of a list, by linear interpolation between the two nearest ranks; NaN of nothing. */
 export function percentile(x: ArrayLike<number>, p: number): number {
-  const sorted = Float64Array.from(x).sort();
+  const sorted = new Float64Array(x).sort();
   const at = ((sorted.length - 1) * p) / 100;
   const low = Math.floor(at);
   const high = Math.min(low + 1, sorted.length - 1);

@@ -20,22 +20,21 @@ export const finiteOrNull = (x: number): number | null => (Number.isFinite(x) ? 
 
 /** Closed trades in the order of their exits, as columns: net in money, bars held, and net in R (NaN without a stop). */
 export interface ClosedTrades {
-  net: Float64Array;
-  bars: Float64Array;
-  r: Float64Array;
+  net: number[];
+  bars: number[];
+  r: number[];
 }
 
 /** The closed trades of a simulation as columns; `rows` in exit order. */
 export function closedTrades(simulation: Simulation, rows: readonly number[]): ClosedTrades {
   const { log } = simulation;
-  const out = { net: new Float64Array(rows.length), bars: new Float64Array(rows.length), r: new Float64Array(rows.length) };
-  for (let i = 0; i < rows.length; i++) {
-    const row = rows[i];
+  const out: ClosedTrades = { net: [], bars: [], r: [] };
+  for (const row of rows) {
     const net = log.net(row);
     const risk = riskOf(simulation, row);
-    out.net[i] = net;
-    out.bars[i] = log.exitRow[row] - log.entryRow[row];
-    out.r[i] = risk > 0 ? net / risk : NaN;
+    out.net.push(net);
+    out.bars.push(log.exitRow[row] - log.entryRow[row]);
+    out.r.push(risk > 0 ? net / risk : NaN);
   }
   return out;
 }

@@ -1,6 +1,6 @@
 import type { Metrics } from "#core/documents";
 import { Scratch, simulate, type PreparedRun } from "#core/engine";
-import { METRIC_KEYS, wholeMetrics } from "#core/metrics";
+import { METRIC_INDEX, METRIC_KEYS, wholeFigures } from "#core/metrics";
 import type { Grid, Limit, Objective } from "./plan";
 import { valuesOf } from "./values";
 
@@ -20,14 +20,12 @@ export function computeTrials(grid: Grid, run: PreparedRun, from: number, to: nu
   for (let number = from; number < to; number++) {
     const values = valuesOf(grid.axes, grid.order === null ? number : grid.order[number]);
     const simulation = simulate(run, { values: [{ ...grid.compiled.values, ...values }], scratch });
-    const all = wholeMetrics(simulation);
-    trials.push({ number, values, metrics: Float64Array.from(METRIC_KEYS, (key) => all[key] ?? NaN) });
+    trials.push({ number, values, metrics: wholeFigures(simulation) });
   }
   return trials;
 }
 
-const INDEX = new Map(METRIC_KEYS.map((key, i) => [key, i]));
-const read = (metrics: ArrayLike<number>, key: string): number => metrics[INDEX.get(key)!];
+const read = (metrics: ArrayLike<number>, key: string): number => metrics[METRIC_INDEX[key]];
 
 /** Whether a trial breaks a limit; a figure without a value breaks every limit on it. */
 export const breaksLimit = (metrics: ArrayLike<number>, limits: readonly Limit[]): boolean =>

@@ -48,11 +48,12 @@ export class SettingError extends Error {}
 
 /**
  * The columns of formulas on one set of bars. Each distinct formula is computed once and kept, so that many trials share
- * what they have in common; the oldest columns are dropped beyond `capacityBytes`.
+ * what they have in common; the columns that were not asked for longest are dropped beyond `capacityBytes`.
  */
 export class ColumnStore {
   private readonly columns = new Map<string, Column>();
   private bytes = 0;
+  private last: { x: Float64Array; y: Float64Array; crossings: Crossings } | null = null;
 
   constructor(
     readonly bars: Bars,
@@ -69,7 +70,13 @@ export class ColumnStore {
   /** A column made outside the notation (a derived signal list, say), kept under the same bound. */
   kept<T extends Column>(key: string, make: () => T): T {
     const known = this.columns.get(key);
-    if (known !== undefined) return known as T;
+    if (known !== undefined) {
+      if (this.bytes > this.capacityBytes / 2) {
+        this.columns.delete(key);
+        this.columns.set(key, known);
+      }
+      return known as T;
+    }
     const column = make();
     this.columns.set(key, column);
     this.bytes += column.byteLength;
@@ -111,8 +118,11 @@ export class ColumnStore {
         return compared(formula.operator, numbers(formula.x), numbers(formula.y));
       case "fromTo":
         return between(numbers(formula.x), numbers(formula.low), numbers(formula.high));
-      case "crosses":
-        return this.crossings(formula, values);
+      case "crosses": {
+        const out = new Uint8Array(length);
+        for (const row of this.yesRows(formula, values)) out[row] = 1;
+        return out;
+      }
       case "moves":
         return moving(numbers(formula.x), formula.motion === "rising" ? 1 : -1);
       case "throughout":
@@ -144,14 +154,24 @@ export class ColumnStore {
     }
   }
 
-  /** Both directions are found in one pass; the other one is kept for whoever asks, which is most often the exit. */
-  private crossings(formula: Formula & { op: "crosses" }, values: ParameterValues): Uint8Array {
-    const [above, below] = crossings(this.column(formula.x, values) as Float64Array, this.column(formula.y, values) as Float64Array);
-    const other = formula.direction === "above" ? "below" : "above";
-    this.kept(`(crosses ${other} ${formulaKey(formula.x, values)} ${formulaKey(formula.y, values)})`, () =>
-      other === "above" ? above : below,
-    );
-    return formula.direction === "above" ? above : below;
+  /** Rows on which a yes/no formula says yes, in order; crossings without a column of their own. */
+  yesRows(formula: Formula, values: ParameterValues): readonly number[] {
+    if (formula.op === "crosses") return this.crossings(formula, values)[formula.direction];
+    const column = this.column(formula, values) as Uint8Array;
+    const rows: number[] = [];
+    for (let i = 0; i < column.length; i++) if (column[i] === 1) rows.push(i);
+    return rows;
+  }
+
+  /** Both directions are found in one pass, since the other one is most often the exit. */
+  private crossings(formula: Formula & { op: "crosses" }, values: ParameterValues): Crossings {
+    const x = this.column(formula.x, values) as Float64Array;
+    const y = this.column(formula.y, values) as Float64Array;
+    const { last } = this;
+    if (last?.x === x && last.y === y) return last.crossings;
+    const crossings = findCrossings(x, y);
+    this.last = { x, y, crossings };
+    return crossings;
   }
 
   private count(formula: Formula, values: ParameterValues, least: number): number {
@@ -160,6 +180,33 @@ export class ColumnStore {
     if (fault !== null) throw new SettingError(fault);
     return n;
   }
+}
+
+/** Rows on which one column crosses above another, and below. */
+interface Crossings {
+  above: number[];
+  below: number[];
+}
+
+/**
+ * Crossings of two columns: x is above y now and, at the last earlier bar where both exist and differ, was below; or
+ * mirrored.
+ */
+function findCrossings(x: Float64Array, y: Float64Array): Crossings {
+  const above: number[] = [];
+  const below: number[] = [];
+  let side = 0;
+  for (let i = 0; i < x.length; i++) {
+    const difference = x[i] - y[i];
+    if (difference > 0) {
+      if (side === -1) above.push(i);
+      side = 1;
+    } else if (difference < 0) {
+      if (side === 1) below.push(i);
+      side = -1;
+    }
+  }
+  return { above, below };
 }
 
 // One loop an operator: a shared loop that calls a function per bar is several times slower.
@@ -236,27 +283,6 @@ function compared(operator: CompareOperator, x: Float64Array, y: Float64Array): 
       break;
   }
   return out;
-}
-
-/**
- * Bars on which x crosses above y, and below: x is above y now and, at the last earlier bar where both exist and differ,
- * was below; and mirrored.
- */
-function crossings(x: Float64Array, y: Float64Array): [above: Uint8Array, below: Uint8Array] {
-  const above = new Uint8Array(x.length);
-  const below = new Uint8Array(x.length);
-  let side = 0;
-  for (let i = 0; i < x.length; i++) {
-    const difference = x[i] - y[i];
-    if (difference > 0) {
-      if (side < 0) above[i] = 1;
-      side = 1;
-    } else if (difference < 0) {
-      if (side > 0) below[i] = 1;
-      side = -1;
-    }
-  }
-  return [above, below];
 }
 
 /** Yes where the last n bars are all yes (every) or one of them is (else). */

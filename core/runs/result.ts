@@ -4,14 +4,14 @@ import { computeMetrics, periodTables, riskOf } from "#core/metrics";
 
 /** Turns a simulation into the open document `canyon.result/1`. */
 export function resultOf(simulation: Simulation, fingerprint: string): RunResult {
-  const { run, equity, balance } = simulation;
+  const { run, equity, balances } = simulation;
   const iso = (time: number) => new Date(time).toISOString();
   return {
     format: "canyon.result/1",
     engine: ENGINE_VERSION,
     fingerprint,
     trades: tradesOf(simulation),
-    equity: { time: Array.from(run.clock.times, iso), equity: Array.from(equity), balance: Array.from(balance) },
+    equity: { time: Array.from(run.clock.times, iso), equity: Array.from(equity), balance: Array.from(balances.column(equity.length)) },
     orders: simulation.orders,
     halted: simulation.halted,
     metrics: computeMetrics(simulation),
