@@ -20,7 +20,7 @@ const STRIP: [metric: string, label: (currency: string) => string][] = [
   ["profitToDrawdown", () => "Profit ÷ drawdown"],
   ["profitFactor", () => "Profit factor"],
   ["maxDrawdownPercent", () => "Drawdown, %"],
-  ["averageTrade", (currency) => `Average trade, ${currency}`],
+  ["averageTrade", (currency) => `A trade, ${currency}`],
   ["trades", () => "Trades"],
 ];
 

@@ -165,7 +165,7 @@ function Level({ draft, problems, part, label }: Props & { part: "stop" | "targe
                   },
             )
           }
-          className="w-32 shrink-0"
+          className="w-28 shrink-0"
         />
         {level && (
           <FigureInput
@@ -173,7 +173,7 @@ function Level({ draft, problems, part, label }: Props & { part: "stop" | "targe
             value={level.value}
             parameters={parameters}
             onChange={(value) => set({ ...level, value })}
-            className="w-28"
+            className="min-w-0 flex-1"
           />
         )}
         {level?.unit === "atr" && (
@@ -184,7 +184,7 @@ function Level({ draft, problems, part, label }: Props & { part: "stop" | "targe
               value={level.period ?? 14}
               parameters={parameters}
               onChange={(period) => set({ ...level, period })}
-              className="w-16"
+              className="w-14 shrink-0"
             />
           </>
         )}
