@@ -5,8 +5,9 @@ import {
   barFault,
   compareTimeframes,
   DAY,
-  decodeBars,
-  encodeBars,
+  packBars,
+  unpackBars,
+  joinBars,
   firstAtOrAfter,
   formatTimeframe,
   hashBars,
@@ -175,10 +176,10 @@ describe("CSV", () => {
 describe("columns", () => {
   it("come back from their bytes unchanged, and say when the bytes are others", () => {
     const bars = fixtureBars("data/kelp-1d.csv");
-    const bytes = encodeBars(bars);
-    expect(hashBars(decodeBars(bytes))).toBe(hashBars(bars));
-    expect(() => decodeBars(bytes.slice(0, 100))).toThrow(/cut short/);
-    expect(() => decodeBars(new Uint8Array(40))).toThrow(/not columns/);
+    const bytes = packBars(bars);
+    expect(hashBars(unpackBars(bytes))).toBe(hashBars(bars));
+    expect(() => unpackBars(bytes.slice(0, bytes.length - 3))).toThrow(/cut short/);
+    expect(() => unpackBars(new Uint8Array(40))).toThrow(/not columns/);
   });
 
   it("find the first row at or after a time", () => {

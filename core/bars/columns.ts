@@ -1,35 +1,179 @@
 import { sha256 } from "@noble/hashes/sha2.js";
 import { bytesToHex } from "@noble/hashes/utils.js";
 import { BAR_COLUMNS, emptyBars, type Bars } from "./bars";
+import { MINUTE } from "./timeframe";
+import { ByteReader, ByteWriter } from "./varint";
 
 const MAGIC = 0x31_42_43_4c; // "LCB1", little endian
 
-/** Bars as one block of bytes: magic, row count, then each column as little-endian 64-bit floats in the order of BAR_COLUMNS. */
-export function encodeBars(bars: Bars): Uint8Array {
-  const bytes = new Uint8Array(16 + bars.length * 8 * BAR_COLUMNS.length);
-  const view = new DataView(bytes.buffer);
-  view.setUint32(0, MAGIC, true);
-  view.setUint32(8, bars.length, true);
-  let at = 16;
+/**
+ * SHA-256 of the bars' columns, in hex: equal hashes mean equal bars to the last bit. What is hashed is a head of 16 bytes
+ * (magic, number of rows), then each column as little-endian 64-bit floats in the order of BAR_COLUMNS.
+ */
+export function hashBars(bars: Bars): string {
+  const head = new DataView(new ArrayBuffer(16));
+  head.setUint32(0, MAGIC, true);
+  head.setUint32(8, bars.length, true);
+  const hash = sha256.create().update(new Uint8Array(head.buffer));
   for (const name of BAR_COLUMNS) {
-    new Float64Array(bytes.buffer, at, bars.length).set(bars[name]);
-    at += bars.length * 8;
+    const column = bars[name];
+    hash.update(new Uint8Array(column.buffer, column.byteOffset, column.byteLength));
   }
-  return bytes;
+  return bytesToHex(hash.digest());
 }
 
-/** Reads what `encodeBars` wrote; throws where the bytes are something else. The columns are views on a copy of the bytes. */
-export function decodeBars(bytes: Uint8Array): Bars {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  if (bytes.byteLength < 16 || view.getUint32(0, true) !== MAGIC) throw new Error("these bytes are not columns of bars");
-  const length = view.getUint32(8, true);
-  if (bytes.byteLength !== 16 + length * 8 * BAR_COLUMNS.length) throw new Error("the columns of bars are cut short");
-  const copy = bytes.slice().buffer;
-  const bars = emptyBars(0) as { -readonly [K in keyof Bars]: Bars[K] };
-  bars.length = length;
-  BAR_COLUMNS.forEach((name, i) => (bars[name] = new Float64Array(copy, 16 + i * length * 8, length)));
+/** How a column is written down: as 64-bit floats, or as whole numbers of `unit` ÷ 10^`decimals` in a variable number of bytes. */
+const FLOATS = 255;
+const MOST_DECIMALS = 8;
+/** whole numbers stay well inside what a float holds exactly, also when one is taken from another */
+const LARGEST = 2 ** 50;
+
+/** Whether a whole number ÷ power gives the value back to the last bit (and is no negative zero, which a whole number can't be). */
+function exact(x: number, power: number): boolean {
+  const whole = Math.round(x * power);
+  return whole / power === x && Math.abs(whole) < LARGEST && !Object.is(whole, -0);
+}
+
+/** Decimals that all values can be written with and read back to the last bit; FLOATS where there are none. */
+function decimalsOf(columns: readonly Float64Array[]): number {
+  let decimals = 0;
+  for (const column of columns)
+    for (let i = 0; i < column.length; i++) {
+      const x = column[i];
+      for (;;) {
+        const power = 10 ** decimals;
+        if (exact(x, power)) break;
+        if (++decimals > MOST_DECIMALS) return FLOATS;
+      }
+    }
+  const power = 10 ** decimals;
+  return columns.every((column) => column.every((x) => exact(x, power))) ? decimals : FLOATS;
+}
+
+function greatestDivisor(a: number, b: number): number {
+  while (b !== 0) [a, b] = [b, a % b];
+  return a;
+}
+
+/** Largest number that divides all values × 10^decimals: a tick of 0.25 makes 25 out of two decimals. */
+function unitOf(columns: readonly Float64Array[], decimals: number): number {
+  const power = 10 ** decimals;
+  let unit = 0;
+  for (const column of columns)
+    for (let i = 0; i < column.length && unit !== 1; i++) unit = greatestDivisor(unit, Math.abs(Math.round(column[i] * power)));
+  return unit === 0 ? 1 : unit;
+}
+
+function writeFloats(out: ByteWriter, column: Float64Array): void {
+  out.bytes(new Uint8Array(column.buffer, column.byteOffset, column.byteLength));
+}
+
+/**
+ * Bars as one small block of bytes, to be compressed further. Times are written as changes of the step from bar to bar,
+ * prices as whole numbers of their common unit: the open against the close before, the close against the open, the
+ * wicks against the body. Where a column can't be written so to the last bit, it is written as floats.
+ */
+export function packBars(bars: Bars): Uint8Array {
+  const { length, time, open, high, low, close, volume } = bars;
+  const out = new ByteWriter(32 + length * 8);
+  out.u32(MAGIC + 1);
+  out.u32(length);
+
+  const timeUnit = time.every((x) => x % MINUTE === 0) ? MINUTE : 1;
+  const whole = time.every((x) => Number.isInteger(x) && Math.abs(x) < LARGEST);
+  out.byte(whole ? 0 : FLOATS);
+  if (!whole) writeFloats(out, time);
+  else {
+    out.u32(timeUnit);
+    let before = 0;
+    let step = 0;
+    for (let i = 0; i < length; i++) {
+      const at = time[i] / timeUnit;
+      out.signed(at - before - step);
+      step = at - before;
+      before = at;
+    }
+  }
+
+  const prices = [open, high, low, close];
+  const decimals = decimalsOf(prices);
+  out.byte(decimals);
+  if (decimals === FLOATS) for (const column of prices) writeFloats(out, column);
+  else {
+    const unit = unitOf(prices, decimals);
+    const power = 10 ** decimals;
+    out.f64(unit);
+    const count = (x: number) => Math.round(Math.round(x * power) / unit);
+    let before = 0;
+    for (let i = 0; i < length; i++) {
+      const at = count(open[i]);
+      out.signed(at - before);
+      before = count(close[i]);
+    }
+    for (let i = 0; i < length; i++) out.signed(count(close[i]) - count(open[i]));
+    for (let i = 0; i < length; i++) out.signed(count(high[i]) - Math.max(count(open[i]), count(close[i])));
+    for (let i = 0; i < length; i++) out.signed(Math.min(count(open[i]), count(close[i])) - count(low[i]));
+  }
+
+  const volumeDecimals = decimalsOf([volume]);
+  out.byte(volumeDecimals);
+  if (volumeDecimals === FLOATS) writeFloats(out, volume);
+  else for (let i = 0; i < length; i++) out.signed(Math.round(volume[i] * 10 ** volumeDecimals));
+  return out.done();
+}
+
+/** Reads what `packBars` wrote; throws where the bytes are something else. */
+export function unpackBars(bytes: Uint8Array): Bars {
+  const from = new ByteReader(bytes);
+  if (bytes.byteLength < 8 || from.u32() !== MAGIC + 1) throw new Error("these bytes are not columns of bars");
+  const length = from.u32();
+  const bars = emptyBars(length);
+  const { time, open, high, low, close, volume } = bars;
+  if (from.byte() === FLOATS) from.floats(time);
+  else {
+    const unit = from.u32();
+    let before = 0;
+    let step = 0;
+    for (let i = 0; i < length; i++) {
+      step += from.signed();
+      before += step;
+      time[i] = before * unit;
+    }
+  }
+  const decimals = from.byte();
+  if (decimals === FLOATS) for (const column of [open, high, low, close]) from.floats(column);
+  else {
+    const unit = from.f64();
+    const power = 10 ** decimals;
+    // whole numbers first, the division last: only so the floats come out to the last bit
+    for (let i = 0; i < length; i++) open[i] = from.signed();
+    let before = 0;
+    for (let i = 0; i < length; i++) {
+      open[i] += before;
+      before = close[i] = open[i] + from.signed();
+    }
+    for (let i = 0; i < length; i++) high[i] = Math.max(open[i], close[i]) + from.signed();
+    for (let i = 0; i < length; i++) low[i] = Math.min(open[i], close[i]) - from.signed();
+    for (const column of [open, high, low, close]) for (let i = 0; i < length; i++) column[i] = (column[i] * unit) / power;
+  }
+  const volumeDecimals = from.byte();
+  if (volumeDecimals === FLOATS) from.floats(volume);
+  else {
+    const power = 10 ** volumeDecimals;
+    for (let i = 0; i < length; i++) volume[i] = from.signed() / power;
+  }
+  from.end();
   return bars;
 }
 
-/** SHA-256 of the bars' columns, in hex: equal hashes mean equal bars to the last bit. */
-export const hashBars = (bars: Bars): string => bytesToHex(sha256(encodeBars(bars)));
+/** Joins pieces of bars that follow each other in time. */
+export function joinBars(parts: readonly Bars[]): Bars {
+  if (parts.length === 1) return parts[0];
+  const bars = emptyBars(parts.reduce((sum, part) => sum + part.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    for (const column of BAR_COLUMNS) bars[column].set(part[column], at);
+    at += part.length;
+  }
+  return bars;
+}

@@ -7,3 +7,5 @@ export * from "./zone";
 export * from "./resample";
 export * from "./csv";
 export * from "./columns";
+export * from "./csv-format";
+export * from "./csv-reader";
