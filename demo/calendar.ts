@@ -1,4 +1,4 @@
-import { firstOfMonth, MarketCalendar, monthOf, parseDate, weekdayOf, type Session } from "#core/bars";
+import { firstOfMonth, MarketCalendar, parseDate, weekdayOf, type Session } from "#core/bars";
 
 /** First and last date of the demo's bars. */
 export const FIRST = parseDate("2004-01-02")!;
@@ -13,7 +13,7 @@ const format = (year: number, day: string) => `${year}-${day}`;
 export function saltmarchSession(): Session {
   const holidays: string[] = [];
   const earlyCloses: Record<string, string> = {};
-  for (let year = 2004; year <= 2026; year++) {
+  for (let year = 2004; year <= 2028; year++) {
     const may = firstOfMonth((year - 1970) * 12 + 4);
     const tidewatch = may + ((8 - weekdayOf(may)) % 7);
     holidays.push(
@@ -29,13 +29,13 @@ export function saltmarchSession(): Session {
   return { ...SALTMARCH_HOURS, holidays, earlyCloses };
 }
 
-/** Session dates of the demo, oldest first. */
-export function saltmarchDates(): number[] {
+/** Session dates from the demo's first on, oldest first. */
+export function saltmarchDates(last = LAST): number[] {
   const calendar = new MarketCalendar(saltmarchSession());
   const dates: number[] = [];
-  for (let day = FIRST; day <= LAST; day++) if (calendar.isSessionDate(day)) dates.push(day);
+  for (let day = FIRST; day <= last; day++) if (calendar.isSessionDate(day)) dates.push(day);
   return dates;
 }
 
-/** Whether two dates lie in one calendar month. */
-export const sameMonth = (a: number, b: number): boolean => monthOf(a) === monthOf(b);
+/** Every date of the demo, for a market that never closes. */
+export const allDates = (last = LAST): number[] => Array.from({ length: last - FIRST + 1 }, (_, i) => FIRST + i);

@@ -1,6 +1,5 @@
 import { DAY, emptyBars, sliceBars, type Bars } from "#core/bars";
 import { Random } from "#core/random";
-import { saltmarchDates } from "./calendar";
 
 /** How a made-up market moves. All rates are per day, of the logarithm of the price. */
 export interface Character {
@@ -17,17 +16,18 @@ export interface Character {
   volume: number;
   /** share of session dates without a bar */
   missing: number;
+  /** what else moves it on a date: an addition to the day's move, and a factor on its size */
+  influence?: (date: number) => { move: number; heat: number };
 }
 
 /**
  * Daily bars of a made-up market: volatility that comes in clusters, fat tails, gaps between close and open, and, where
  * the character asks for it, stretches that lean one way. The same character gives the same bars, always.
  */
-export function makeBars(character: Character): Bars {
+export function makeBars(character: Character, dates: readonly number[]): Bars {
   const random = new Random(character.seed);
-  const dates = saltmarchDates();
   const bars = emptyBars(dates.length);
-  const round = (price: number) => Math.max(character.tick, Number((Math.round(price / character.tick) * character.tick).toFixed(6)));
+  const round = (price: number) => Math.max(character.tick, onTick(price, character.tick));
   let level = Math.log(character.start);
   let heat = 0;
   let lean = 0;
@@ -35,9 +35,10 @@ export function makeBars(character: Character): Bars {
   let rows = 0;
   for (const date of dates) {
     heat = 0.97 * heat + 0.14 * random.normal();
-    const size = character.volatility * Math.exp(heat - 0.16);
+    const outer = character.influence?.(date) ?? { move: 0, heat: 1 };
+    const size = character.volatility * Math.exp(heat - 0.16) * outer.heat;
     if (character.trend.days > 0 && random.uniform() < 1 / character.trend.days) lean = random.uniform() < 0.5 ? -1 : 1;
-    const move = character.drift + lean * character.trend.pull * character.volatility + size * random.heavy(character.tails);
+    const move = character.drift + outer.move + lean * character.trend.pull * character.volatility + size * random.heavy(character.tails);
     const absent = random.uniform() < character.missing;
     const gap = size * 0.35 * random.normal();
     // the day's path, in steps, from the open to the close; its extremes are the bar's
@@ -69,3 +70,9 @@ export function makeBars(character: Character): Bars {
   }
   return sliceBars(bars, 0, rows);
 }
+
+/** A price on the nearest multiple of the tick, free of the dust that the multiplication leaves. */
+export const onTick = (price: number, tick: number): number => {
+  const rounded = Number((Math.round(price / tick) * tick).toFixed(6));
+  return rounded === 0 ? 0 : rounded;
+};

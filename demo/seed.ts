@@ -1,14 +1,17 @@
 import { join, resolve } from "node:path";
 import pino from "pino";
-import { readSettings } from "#core/documents";
+import { NO_COSTS, readSettings } from "#core/documents";
 import { settingsMarket } from "#server/markets";
 import { openServices } from "#server/services";
-import { demoBars, DEMO_MARKETS } from "./markets";
+import { secondSource } from "./breakwater";
+import { saltmarchDates, saltmarchSession } from "./calendar";
+import { boardMoves, DEMO_MARKETS, demoSources } from "./markets";
+import { backlogOf, DEMO_SHARES, shareBars } from "./shares";
 import { DEMO_STRATEGIES } from "./strategies";
 
 /**
- * Fills an empty data folder with the Saltmarch scenario: markets, three strategies with a stored run and a probe each, one
- * portfolio. A folder that holds anything already is left as it is.
+ * Fills an empty data folder with the Saltmarch scenario: markets with two sources, shares, lists, three strategies with a
+ * stored run and a probe each, one portfolio. A folder that holds anything already is left as it is.
  */
 const root = resolve(import.meta.dirname, "../..");
 const folder = resolve(process.env.CANYON_DATA ?? join(root, "data"));
@@ -18,25 +21,70 @@ const say = (text: string) => process.stderr.write(`  ${text}\n`);
 
 const [held] = (await services.db.$client.execute("SELECT (SELECT COUNT(*) FROM markets) + (SELECT COUNT(*) FROM strategies) AS n")).rows;
 if (Number(held.n) === 0) {
+  const calendarId = await services.calendars.create("Saltmarch Exchange", saltmarchSession());
   for (const market of DEMO_MARKETS) {
-    const bars = demoBars(market);
-    await services.markets.add(
+    const { spec } = market;
+    const counts: string[] = [];
+    let marketId = 0;
+    for (const { source, timeframe, bars } of demoSources(market)) {
+      const note = "the demo's generator";
+      if (marketId === 0)
+        marketId = (
+          await services.markets.add(
+            {
+              ...spec,
+              name: market.name,
+              kind: market.kind,
+              currency: "SKR",
+              source,
+              calendarId: spec.session === null ? null : calendarId,
+              costs: { ...NO_COSTS, ...market.costs },
+            },
+            bars,
+            timeframe,
+            { served: true },
+          )
+        ).id;
+      else await services.sources.add(marketId, source, timeframe, bars, { served: true, note });
+      counts.push(`${bars.length.toLocaleString("en")} of ${timeframe}`);
+    }
+    say(`${spec.symbol}: bars ${counts.join(", ")}`);
+  }
+  const moves = boardMoves();
+  const dates = saltmarchDates();
+  for (const [index, share] of DEMO_SHARES.entries()) {
+    const bars = shareBars(index, dates, moves);
+    const market = await services.markets.add(
       {
-        symbol: market.spec.symbol,
-        name: market.name,
-        kind: market.kind,
+        symbol: share.symbol,
+        name: share.name,
+        kind: "share",
         currency: "SKR",
-        tick: market.spec.tick,
-        pointValue: market.spec.pointValue,
-        source: market.source,
-        session: market.spec.session,
-        margin: market.spec.margin,
-        costs: { perOrder: 0, percent: 0, minimum: 0, financingLongPercent: 0, financingShortPercent: 0, ...market.costs },
+        sector: share.sector,
+        tick: 0.01,
+        pointValue: 1,
+        source: "Lighthouse",
+        calendarId,
+        costs: { ...NO_COSTS, percent: 0.05, spreadTicks: 2, slippageTicks: 1 },
       },
       bars,
+      "1d",
+      { served: true },
     );
-    say(`${market.spec.symbol}: ${bars.length.toLocaleString("en")} daily bars`);
+    await services.sources.add(market.id, "Breakwater", "1d", secondSource(bars, 0.01, 5000 + index, 0.002), { served: true });
+    await services.series.store(share.symbol, "backlog", backlogOf(index, dates), "the demo's generator");
   }
+  say(`${DEMO_SHARES.length} shares with two sources and their backlog`);
+  const symbols = (sector: string) => DEMO_SHARES.filter((share) => share.sector === sector).map((share) => share.symbol);
+  const empty = { symbols: [], plus: [], minus: [] };
+  const futures = await services.lists.create("Harbour futures", "watch", {
+    ...empty,
+    symbols: ["FERRY", "KELP", "PEAT", "WOOL", "BARLEY", "GLASS"],
+  });
+  const nothing = await services.lists.create("No edge planted", "exclude", { ...empty, symbols: ["PEAT", "GLASS"] });
+  await services.lists.create("Futures with something in them", "watch", { ...empty, plus: [futures], minus: [nothing] });
+  for (const sector of ["Shipping", "Fishing"])
+    await services.lists.create(`${sector} shares`, "watch", { ...empty, symbols: symbols(sector) });
   const members = [];
   for (const { market: symbol, strategy } of DEMO_STRATEGIES) {
     const market = (await services.markets.bySymbol(symbol))!;

@@ -13,6 +13,7 @@ const entries = {
   bench: "bench/main.ts",
   "bench-worker": "bench/trials.worker.ts",
   seed: "demo/seed.ts",
+  feed: "demo/feed/main.ts",
 };
 
 /** Newest change below a folder, in milliseconds. */

@@ -1,6 +1,6 @@
 // Everything from a fresh clone to a running Canyon with the demo data: install, build, fill the data folder, start.
 import { createServer } from "node:net";
-import { spawnSync } from "node:child_process";
+import { spawn, spawnSync } from "node:child_process";
 import { join } from "node:path";
 import { installPackages, root } from "./setup.mjs";
 
@@ -25,5 +25,8 @@ if (seed.status !== 0) {
   console.error("The demo data could not be made; the output stands above.");
   process.exit(2);
 }
+// the simulated data service runs beside Canyon and ends with it
+const feed = spawn("node", [join(root, "dist/node/feed.js")], { cwd: root, stdio: ["ignore", 2, 2] });
+process.on("exit", () => feed.kill());
 process.env.NODE_ENV = "production";
 await import("../dist/node/server.js");

@@ -1,7 +1,7 @@
 import { createRequestHandler } from "@react-router/express";
 import express, { type Express } from "express";
 import type { ServerBuild } from "react-router";
-import { encodeBars } from "#core/bars";
+import { barRoutes } from "./bar-routes";
 import { guard } from "./guard";
 import type { Services } from "./services";
 
@@ -15,15 +15,7 @@ export function createApp(
   const app = express();
   app.disable("x-powered-by");
   app.use(guard(port));
-  app.get("/bars/:hash", async (request, response) => {
-    const bars = /^[0-9a-f]{64}$/.test(request.params.hash) ? await services.bars.get(request.params.hash) : null;
-    if (bars === null) {
-      response.status(404).type("text/plain").send("There are no bars with this hash.");
-      return;
-    }
-    response.setHeader("Cache-Control", "private, max-age=31536000, immutable");
-    response.type("application/octet-stream").send(Buffer.from(encodeBars(bars).buffer));
-  });
+  barRoutes(app, services);
   if (clientFolder !== null) {
     app.use("/assets", express.static(`${clientFolder}/assets`, { immutable: true, maxAge: "1y" }));
     app.use(express.static(clientFolder, { maxAge: "1h" }));

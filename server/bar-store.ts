@@ -1,32 +1,68 @@
-import { asc, eq } from "drizzle-orm";
+import { eq, inArray } from "drizzle-orm";
+import type { BatchItem } from "drizzle-orm/batch";
 import { gunzipSync, gzipSync } from "node:zlib";
-import { decodeBars, emptyBars, encodeBars, hashBars, sliceBars, BAR_COLUMNS, type Bars } from "#core/bars";
+import { hashBars, joinBars, packBars, sliceBars, unpackBars, type Bars } from "#core/bars";
 import type { Database } from "./db/open";
-import { barChunks, barSets } from "./db/schema";
+import { barParts, barSets, sources } from "./db/schema";
 
-const CHUNK_ROWS = 65_536;
+const PART_ROWS = 65_536;
 
-/** The statements that store bars under the hash of their columns; storing the same bars again changes nothing. */
-export function storeBars(db: Database, bars: Bars) {
-  const hash = hashBars(bars);
+/** Bars ready to be written: plain values, so that a worker thread can make them and hand them over. */
+export interface StoredBars {
+  set: typeof barSets.$inferInsert;
+  parts: { hash: string; data: Uint8Array }[];
+}
+
+/** Packs bars for the database. `known` tells which parts are there already and need no packing. */
+export async function packForStore(bars: Bars, known: (hashes: string[]) => Promise<Set<string>>): Promise<StoredBars> {
+  const slices: Bars[] = [];
+  for (let at = 0; at < bars.length; at += PART_ROWS) slices.push(sliceBars(bars, at, Math.min(bars.length, at + PART_ROWS)));
+  const hashes = slices.map(hashBars);
+  const held = await known(hashes);
   const last = bars.length - 1;
-  const set = db
-    .insert(barSets)
-    .values({
-      hash,
+  return {
+    set: {
+      hash: hashBars(bars),
       count: bars.length,
       firstTime: bars.time[0],
       lastTime: bars.time[last],
       lastClose: bars.close[last],
       outline: JSON.stringify(outlineOf(bars.close)),
-    })
-    .onConflictDoNothing();
-  const chunks = [];
-  for (let part = 0; part * CHUNK_ROWS < bars.length; part++) {
-    const data = gzipSync(encodeBars(sliceBars(bars, part * CHUNK_ROWS, Math.min(bars.length, (part + 1) * CHUNK_ROWS))));
-    chunks.push(db.insert(barChunks).values({ hash, part, data }).onConflictDoNothing());
-  }
-  return { hash, statements: [set, ...chunks] as const };
+      parts: JSON.stringify(hashes),
+    },
+    parts: slices.flatMap((slice, i) => (held.has(hashes[i]) ? [] : [{ hash: hashes[i], data: gzipSync(packBars(slice)) }])),
+  };
+}
+
+/** Which of the parts are in the database. */
+export async function knownParts(db: Database, hashes: string[]): Promise<Set<string>> {
+  if (hashes.length === 0) return new Set();
+  const rows = await db.select({ hash: barParts.hash }).from(barParts).where(inArray(barParts.hash, hashes));
+  return new Set(rows.map((row) => row.hash));
+}
+
+/** Hash of a source's raw bars as they are now. */
+export async function rawHashOf(db: Database, sourceId: number): Promise<string> {
+  const [row] = await db.select({ rawHash: sources.rawHash }).from(sources).where(eq(sources.id, sourceId));
+  if (row === undefined) throw new Error(`there is no source ${sourceId}`);
+  return row.rawHash;
+}
+
+/** The statements that write packed bars; writing the same bars again changes nothing. */
+export const storeStatements = (db: Database, stored: StoredBars): BatchItem<"sqlite">[] => [
+  ...stored.parts.map(({ hash, data }) =>
+    db
+      .insert(barParts)
+      .values({ hash, data: Buffer.from(data) })
+      .onConflictDoNothing(),
+  ),
+  db.insert(barSets).values(stored.set).onConflictDoNothing(),
+];
+
+/** Packs bars and gives the statements that store them under the hash of their columns. */
+export async function storeBars(db: Database, bars: Bars): Promise<{ hash: string; statements: BatchItem<"sqlite">[] }> {
+  const stored = await packForStore(bars, (hashes) => knownParts(db, hashes));
+  return { hash: stored.set.hash, statements: storeStatements(db, stored) };
 }
 
 /** A series thinned to at most `points` values, first and last included. */
@@ -35,27 +71,34 @@ export function outlineOf(series: ArrayLike<number>, points = 100): number[] {
   return Array.from({ length: points }, (_, i) => series[Math.round((i * (series.length - 1)) / (points - 1))]);
 }
 
-/** Reads bars by their hash, or null where there are none. */
-export async function loadBars(db: Database, hash: string): Promise<Bars | null> {
-  const rows = await db.select().from(barChunks).where(eq(barChunks.hash, hash)).orderBy(asc(barChunks.part));
-  if (rows.length === 0) return null;
-  const parts = rows.map((row) => decodeBars(gunzipSync(row.data)));
-  if (parts.length === 1) return parts[0];
-  const bars = emptyBars(parts.reduce((sum, part) => sum + part.length, 0));
-  let at = 0;
-  for (const part of parts) {
-    for (const column of BAR_COLUMNS) bars[column].set(part[column], at);
-    at += part.length;
-  }
-  return bars;
+/** The packed parts of bars, in order, each compressed; null where there are no such bars. */
+export async function loadParts(db: Database, hash: string): Promise<Buffer[] | null> {
+  const [set] = await db.select({ parts: barSets.parts }).from(barSets).where(eq(barSets.hash, hash));
+  if (set === undefined) return null;
+  const hashes = JSON.parse(set.parts) as string[];
+  const rows = await db.select().from(barParts).where(inArray(barParts.hash, hashes));
+  const byHash = new Map(rows.map((row) => [row.hash, row.data]));
+  return hashes.map((part) => {
+    const data = byHash.get(part);
+    if (data === undefined) throw new Error(`the part ${part} of the bars ${hash} is not in the database`);
+    return data;
+  });
 }
 
-/** Bars by hash with the most recently used kept in memory. */
+/** Reads bars by their hash, or null where there are none. */
+export async function loadBars(db: Database, hash: string): Promise<Bars | null> {
+  const parts = await loadParts(db, hash);
+  return parts === null ? null : joinBars(parts.map((part) => unpackBars(gunzipSync(part))));
+}
+
+/** Bars by hash with the most recently used kept in memory, up to a number of rows. */
 export class BarCache {
   private readonly kept = new Map<string, Bars>();
+  private rows = 0;
+
   constructor(
     private readonly db: Database,
-    private readonly size = 12,
+    private readonly mostRows = 2_000_000,
   ) {}
 
   async get(hash: string): Promise<Bars | null> {
@@ -66,9 +109,14 @@ export class BarCache {
       return known;
     }
     const bars = await loadBars(this.db, hash);
-    if (bars !== null) {
+    if (bars !== null && !this.kept.has(hash)) {
       this.kept.set(hash, bars);
-      if (this.kept.size > this.size) this.kept.delete(this.kept.keys().next().value!);
+      this.rows += bars.length;
+      for (const [oldest, dropped] of this.kept) {
+        if (this.rows <= this.mostRows || oldest === hash) break;
+        this.kept.delete(oldest);
+        this.rows -= dropped.length;
+      }
     }
     return bars;
   }

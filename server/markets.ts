@@ -1,19 +1,49 @@
 import { and, asc, eq, isNull } from "drizzle-orm";
-import { readBarsCsv, type Bars, type LineProblem, type MarketSpec } from "#core/bars";
-import { NO_COSTS, readMarket, type Costs, type Settings, type SettingsMarket } from "#core/documents";
+import {
+  barAt,
+  compareTimeframes,
+  parseTimeframe,
+  resampleFault,
+  type Bars,
+  type BarFigures,
+  type MarketSpec,
+  type Timeframe,
+} from "#core/bars";
+import { NO_COSTS, readMarket, type Costs, type DocumentProblem, type Settings, type SettingsMarket } from "#core/documents";
 import { storeBars } from "./bar-store";
 import type { Database } from "./db/open";
-import { barSets, markets, sources } from "./db/schema";
+import { barSets, calendars, markets, sourceChanges, sources } from "./db/schema";
 import { Refused, refuse } from "./problem";
 
-/** A market with its default source, as lists and pages show it. */
+/** Where bars of a market come from, as lists and pages show it. */
+export interface SourceView {
+  id: number;
+  name: string;
+  timeframe: string;
+  isDefault: boolean;
+  barsHash: string;
+  rawHash: string;
+  count: number;
+  firstTime: number;
+  lastTime: number;
+  lastClose: number;
+  outline: number[];
+  served: boolean;
+  checkedAt: number | null;
+  checkProblem: string | null;
+  updatedAt: number;
+}
+
+/** A market with its sources, as lists and pages show it; source, timeframe and bars are the default source's. */
 export interface MarketView {
   id: number;
   symbol: string;
   name: string;
   kind: string;
   currency: string;
+  sector: string;
   spec: MarketSpec;
+  calendarId: number | null;
   costs: Costs;
   source: string;
   timeframe: string;
@@ -23,169 +53,235 @@ export interface MarketView {
   lastTime: number;
   lastClose: number;
   outline: number[];
+  sources: SourceView[];
   deletedAt: number | null;
 }
 
 export const MARKET_KINDS = ["share", "future", "currency", "index", "bond", "option"] as const;
 
-export interface NewMarket {
+/** What a trader says of a market; the rest has defaults. */
+export interface MarketFields {
   symbol: string;
   name: string;
   kind: string;
   currency: string;
   tick: number;
   pointValue: number;
-  source: string;
+  sector?: string;
+  unitStep?: number;
+  minUnits?: number;
+  margin?: MarketSpec["margin"] | null;
+  session?: MarketSpec["session"];
+  calendarId?: number | null;
+  costs?: Costs;
 }
 
-/** What a file of bars holds, before anything is stored. */
-export interface ImportPreview {
-  count: number;
-  first: number | null;
-  last: number | null;
-  rows: { time: number; open: number; high: number; low: number; close: number; volume: number }[];
-  problems: LineProblem[];
-  fatal: string | null;
+export interface NewMarket extends MarketFields {
+  source: string;
 }
 
 export class Markets {
   constructor(private readonly db: Database) {}
 
-  private view = (row: {
-    markets: typeof markets.$inferSelect;
-    sources: typeof sources.$inferSelect;
-    bar_sets: typeof barSets.$inferSelect;
-  }): MarketView => ({
-    id: row.markets.id,
-    symbol: row.markets.symbol,
-    name: row.markets.name,
-    kind: row.markets.kind,
-    currency: row.markets.currency,
-    spec: JSON.parse(row.markets.spec) as MarketSpec,
-    costs: JSON.parse(row.markets.costs) as Costs,
-    source: row.sources.name,
-    timeframe: row.sources.timeframe,
-    barsHash: row.sources.barsHash,
-    count: row.bar_sets.count,
-    firstTime: row.bar_sets.firstTime,
-    lastTime: row.bar_sets.lastTime,
-    lastClose: row.bar_sets.lastClose,
-    outline: JSON.parse(row.bar_sets.outline) as number[],
-    deletedAt: row.markets.deletedAt,
-  });
-
-  private query() {
-    return this.db
-      .select()
-      .from(markets)
-      .innerJoin(sources, and(eq(sources.marketId, markets.id), eq(sources.isDefault, 1)))
-      .innerJoin(barSets, eq(barSets.hash, sources.barsHash));
+  private async views(rows: (typeof markets.$inferSelect)[]): Promise<MarketView[]> {
+    const held = await this.db.select().from(sources).innerJoin(barSets, eq(barSets.hash, sources.barsHash)).orderBy(asc(sources.id));
+    const byMarket = new Map<number, SourceView[]>();
+    for (const { sources: source, bar_sets: set } of held) {
+      const list = byMarket.get(source.marketId) ?? [];
+      byMarket.set(source.marketId, list);
+      list.push({
+        id: source.id,
+        name: source.name,
+        timeframe: source.timeframe,
+        isDefault: source.isDefault === 1,
+        barsHash: source.barsHash,
+        rawHash: source.rawHash,
+        count: set.count,
+        firstTime: set.firstTime,
+        lastTime: set.lastTime,
+        lastClose: set.lastClose,
+        outline: JSON.parse(set.outline) as number[],
+        served: source.served === 1,
+        checkedAt: source.checkedAt,
+        checkProblem: source.checkProblem,
+        updatedAt: source.updatedAt,
+      });
+    }
+    return rows.flatMap((row) => {
+      const own = byMarket.get(row.id) ?? [];
+      const main = own.find((source) => source.isDefault);
+      if (main === undefined) return [];
+      return {
+        id: row.id,
+        symbol: row.symbol,
+        name: row.name,
+        kind: row.kind,
+        currency: row.currency,
+        sector: row.sector,
+        spec: JSON.parse(row.spec) as MarketSpec,
+        calendarId: row.calendarId,
+        costs: JSON.parse(row.costs) as Costs,
+        source: main.name,
+        timeframe: main.timeframe,
+        barsHash: main.barsHash,
+        count: main.count,
+        firstTime: main.firstTime,
+        lastTime: main.lastTime,
+        lastClose: main.lastClose,
+        outline: main.outline,
+        sources: own,
+        deletedAt: row.deletedAt,
+      };
+    });
   }
 
   /** All markets that are not deleted, by symbol. */
   async list(): Promise<MarketView[]> {
-    const rows = await this.query().where(isNull(markets.deletedAt)).orderBy(asc(markets.symbol));
-    return rows.map(this.view);
+    return this.views(await this.db.select().from(markets).where(isNull(markets.deletedAt)).orderBy(asc(markets.symbol)));
   }
 
   async bySymbol(symbol: string): Promise<MarketView | null> {
-    const rows = await this.query().where(and(eq(markets.symbol, symbol), isNull(markets.deletedAt)));
-    return rows.length === 0 ? null : this.view(rows[0]);
+    const rows = await this.db
+      .select()
+      .from(markets)
+      .where(and(eq(markets.symbol, symbol), isNull(markets.deletedAt)));
+    return (await this.views(rows))[0] ?? null;
   }
 
-  /** Reads a CSV file without storing anything. */
-  preview(text: string): ImportPreview {
-    const { bars, problems, fatal } = readBarsCsv(text);
-    const row = (i: number) => ({
-      time: bars.time[i],
-      open: bars.open[i],
-      high: bars.high[i],
-      low: bars.low[i],
-      close: bars.close[i],
-      volume: bars.volume[i],
-    });
-    const shown =
-      bars.length <= 8
-        ? Array.from({ length: bars.length }, (_, i) => row(i))
-        : [0, 1, 2, 3, bars.length - 3, bars.length - 2, bars.length - 1].map(row);
-    return {
-      count: bars.length,
-      first: bars.length ? bars.time[0] : null,
-      last: bars.length ? bars.time[bars.length - 1] : null,
-      rows: shown,
-      problems,
-      fatal,
-    };
+  /** The market of a symbol; refused where there is none. */
+  async need(symbol: string): Promise<MarketView> {
+    return (await this.bySymbol(symbol)) ?? refuse("symbol", `there is no market ${symbol}`, 404);
   }
 
-  /** Imports daily bars as a new market: all or nothing. Refuses while any line is broken, unless those lines are left out on purpose. */
-  async importDaily(given: NewMarket, text: string, leaveOut: boolean): Promise<MarketView> {
-    const { bars, problems, fatal } = readBarsCsv(text);
-    if (fatal !== null) refuse("file", `nothing was imported: ${fatal}`);
-    if (problems.length > 0 && !leaveOut)
-      refuse(
-        "file",
-        `nothing was imported: ${problems.length} ${problems.length === 1 ? "line is" : "lines are"} broken; mend the file, or leave them out on purpose`,
-      );
-    if (bars.length < 2) refuse("file", "nothing was imported: fewer than two bars are left");
-    const intraday = bars.time.findIndex((time) => time % 86_400_000 !== 0);
-    if (intraday >= 0)
-      refuse(
-        "file",
-        `nothing was imported: the bar of ${new Date(bars.time[intraday]).toISOString()} has a time of day; only daily bars can be imported in this version`,
-      );
-    return this.add({ ...given, costs: NO_COSTS }, bars);
-  }
-
-  /** Stores a new market with its first source. */
-  async add(
-    given: NewMarket & { costs?: Costs; session?: MarketSpec["session"]; margin?: MarketSpec["margin"] },
-    bars: Bars,
-  ): Promise<MarketView> {
+  /** Reads what a trader says of a market: the specification, or every problem by its field. */
+  private async checked(given: MarketFields, own: number | null): Promise<{ spec: MarketSpec; problems: DocumentProblem[] }> {
+    const session = given.calendarId ? await this.sessionOf(given.calendarId) : (given.session ?? null);
     const read = readMarket({
       format: "canyon.market/1",
       symbol: given.symbol,
       tick: given.tick,
       pointValue: given.pointValue,
-      session: given.session ?? null,
+      ...(given.unitStep === undefined ? {} : { unitStep: given.unitStep }),
+      ...(given.minUnits === undefined ? {} : { minUnits: given.minUnits }),
+      session,
       margin: given.margin ?? null,
     });
     const problems = [...(read.problems ?? [])];
     if (given.name.trim() === "") problems.push({ path: "name", message: "name is required" });
     if (!(MARKET_KINDS as readonly string[]).includes(given.kind))
       problems.push({ path: "kind", message: `kind must be one of ${MARKET_KINDS.join(", ")}` });
-    if (given.source.trim() === "") problems.push({ path: "source", message: "source is required: where do the bars come from?" });
     if (!/^[A-Z]{3}$/.test(given.currency)) problems.push({ path: "currency", message: "currency must be three capital letters" });
-    if (await this.bySymbol(given.symbol))
+    for (const [key, value] of Object.entries(given.costs ?? {}))
+      if (!Number.isFinite(value) || (value < 0 && !key.startsWith("financing")))
+        problems.push({ path: `costs.${key}`, message: "must be a number of 0 or more" });
+    const other = await this.bySymbol(given.symbol);
+    if (other !== null && other.id !== own)
       problems.push({ path: "symbol", message: `there is a market ${given.symbol} already; choose another symbol` });
+    return { spec: read.value!, problems };
+  }
+
+  private async sessionOf(calendarId: number): Promise<MarketSpec["session"]> {
+    const [row] = await this.db.select().from(calendars).where(eq(calendars.id, calendarId));
+    if (row === undefined) return refuse("calendarId", "there is no such calendar");
+    return JSON.parse(row.session) as MarketSpec["session"];
+  }
+
+  /** Stores a new market with its first source. */
+  async add(given: NewMarket, bars: Bars, timeframe = "1d", more: { format?: string; served?: boolean } = {}): Promise<MarketView> {
+    const { spec, problems } = await this.checked(given, null);
+    if (given.source.trim() === "") problems.push({ path: "source", message: "source is required: where do the bars come from?" });
+    if (bars.length < 2) problems.push({ path: "file", message: "fewer than two bars are left" });
     if (problems.length > 0) throw new Refused(problems);
+    const { hash, statements } = await storeBars(this.db, bars);
+    const [first, ...rest] = [...statements, ...(await this.newMarketStatements(given, spec, hash, timeframe, bars.length, 0, more))];
+    await this.db.batch([first, ...rest]);
+    return this.need(spec.symbol);
+  }
+
+  /** Checks a new market without storing it. */
+  async check(given: NewMarket): Promise<DocumentProblem[]> {
+    const { problems } = await this.checked(given, null);
+    if (given.source.trim() === "") problems.push({ path: "source", message: "source is required: where do the bars come from?" });
+    return problems;
+  }
+
+  /** The statements that write a market that was checked, its bars being stored in the same batch. */
+  async newMarketStatements(
+    given: NewMarket,
+    known: MarketSpec | null,
+    hash: string,
+    timeframe: string,
+    count: number,
+    rejected: number,
+    more: { format?: string; served?: boolean; note?: string },
+  ) {
+    const spec = known ?? (await this.checked(given, null)).spec;
     const now = Date.now();
-    const { hash, statements } = storeBars(this.db, bars);
-    const spec = read.value!;
-    const id = (await this.db.$client.execute("SELECT COALESCE(MAX(id), 0) + 1 AS next FROM markets")).rows[0].next as number;
-    await this.db.batch([
-      ...statements,
+    const next = async (table: string) =>
+      Number((await this.db.$client.execute(`SELECT COALESCE(MAX(id), 0) + 1 AS next FROM ${table}`)).rows[0].next);
+    const id = await next("markets");
+    const sourceId = await next("sources");
+    return [
       this.db.insert(markets).values({
         id,
         symbol: spec.symbol,
         name: given.name.trim(),
         kind: given.kind,
         currency: given.currency,
+        sector: given.sector?.trim() ?? "",
         spec: JSON.stringify(spec),
-        costs: JSON.stringify(given.costs ?? NO_COSTS),
+        calendarId: given.calendarId ?? null,
+        costs: JSON.stringify({ ...NO_COSTS, ...given.costs }),
         createdAt: now,
       }),
-      this.db
-        .insert(sources)
-        .values({ marketId: id, name: given.source.trim(), isDefault: 1, timeframe: "1d", barsHash: hash, updatedAt: now }),
-    ]);
-    return (await this.bySymbol(spec.symbol))!;
+      this.db.insert(sources).values({
+        id: sourceId,
+        marketId: id,
+        name: given.source.trim(),
+        isDefault: 1,
+        timeframe,
+        barsHash: hash,
+        rawHash: hash,
+        format: more.format ?? null,
+        served: more.served ? 1 : 0,
+        updatedAt: now,
+      }),
+      this.db.insert(sourceChanges).values({
+        sourceId,
+        at: now,
+        what: "created",
+        added: count,
+        changed: 0,
+        rejected,
+        rawBefore: null,
+        rawAfter: hash,
+        note: more.note ?? "",
+      }),
+    ];
+  }
+
+  /** Changes what is said of a market. The symbol stays: stored runs speak of it. */
+  async update(symbol: string, given: MarketFields): Promise<void> {
+    const market = await this.need(symbol);
+    const { spec, problems } = await this.checked({ ...given, symbol }, market.id);
+    if (problems.length > 0) throw new Refused(problems);
+    await this.db
+      .update(markets)
+      .set({
+        name: given.name.trim(),
+        kind: given.kind,
+        currency: given.currency,
+        sector: given.sector?.trim() ?? "",
+        spec: JSON.stringify(spec),
+        calendarId: given.calendarId ?? null,
+        costs: JSON.stringify({ ...NO_COSTS, ...given.costs }),
+      })
+      .where(eq(markets.id, market.id));
   }
 
   /** Takes a market out of every list; its bars and what rests on them stay, and it can be brought back. */
   async remove(symbol: string): Promise<void> {
-    const market = await this.bySymbol(symbol);
-    if (market === null) return refuse("symbol", `there is no market ${symbol}`, 404);
+    const market = await this.need(symbol);
     await this.db.update(markets).set({ deletedAt: Date.now() }).where(eq(markets.id, market.id));
   }
 
@@ -200,12 +296,20 @@ export class Markets {
   }
 }
 
-/** A market as run settings name it, bars by hash. */
-export const settingsMarket = (market: MarketView): SettingsMarket => ({
-  ...market.spec,
-  bars: market.barsHash,
-  timeframe: market.timeframe,
-});
+/** The source that serves a timeframe best: the default one, else the finest of its name, else any; null where none can. */
+export function sourceFor(market: MarketView, timeframe: Timeframe): SourceView | null {
+  const able = market.sources.filter((source) => resampleFault(parseTimeframe(source.timeframe)!, timeframe) === null);
+  const rank = (source: SourceView) => (source.isDefault ? 0 : source.name === market.source ? 1 : 2);
+  able.sort((a, b) => rank(a) - rank(b) || compareTimeframes(parseTimeframe(b.timeframe)!, parseTimeframe(a.timeframe)!) || a.id - b.id);
+  return able[0] ?? null;
+}
+
+/** A market as run settings name it, bars by hash, from the source that serves a timeframe (or from the default one). */
+export function settingsMarket(market: MarketView, timeframe?: string): SettingsMarket {
+  const wanted = timeframe === undefined ? null : parseTimeframe(timeframe);
+  const source = wanted === null ? null : sourceFor(market, wanted);
+  return { ...market.spec, bars: source?.barsHash ?? market.barsHash, timeframe: source?.timeframe ?? market.timeframe };
+}
 
 /** Which of the settings' markets are gone, or have other bars by now. */
 export async function settingsState(list: Markets, settings: Settings): Promise<{ gone: string[]; changed: string[] }> {
@@ -214,7 +318,15 @@ export async function settingsState(list: Markets, settings: Settings): Promise<
   for (const market of settings.markets) {
     const now = await list.bySymbol(market.symbol);
     if (now === null) gone.push(market.symbol);
-    else if (now.barsHash !== market.bars) changed.push(market.symbol);
+    else if (!now.sources.some((source) => source.barsHash === market.bars)) changed.push(market.symbol);
   }
   return { gone, changed };
+}
+
+/** A few bars from the start and the end, for a preview. */
+export function someBars(bars: Bars): ({ time: number } & BarFigures)[] {
+  const row = (i: number) => ({ time: bars.time[i], ...barAt(bars, i) });
+  return bars.length <= 8
+    ? Array.from({ length: bars.length }, (_, i) => row(i))
+    : [0, 1, 2, 3, bars.length - 3, bars.length - 2, bars.length - 1].map(row);
 }

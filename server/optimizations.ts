@@ -38,6 +38,7 @@ export const CHUNK = 200;
 export function optimizationJob(db: Database): JobKind<OptimizationInput & { optimizationId: number; strategyId: number }, StoredTrial[]> {
   return {
     kind: "optimization",
+    lane: "compute",
     data: (input) => input.settings.markets.map((market) => market.bars),
     commit: (_jobId, input, rows): BatchItem<"sqlite">[] => [
       db.insert(trials).values(rows.map((row) => ({ optimizationId: input.optimizationId, ...row }))),

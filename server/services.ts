@@ -3,7 +3,16 @@ import { BarCache } from "./bar-store";
 import { openDatabase, type Database } from "./db/open";
 import type { ChunkExecutor, JobKind } from "./jobs/protocol";
 import { JobRunner } from "./jobs/runner";
+import { Calendars } from "./calendars";
+import { DerivedBars } from "./derived";
+import { ExtraSeriesStore } from "./extra-series";
+import { Imports } from "./importing/imports";
+import { Uploads } from "./importing/uploads";
+import { MarketLists } from "./market-lists";
 import { Markets } from "./markets";
+import { QualityReports } from "./quality";
+import { Sources } from "./sources";
+import { Updates } from "./updates";
 import { optimizationJob, Optimizations } from "./optimizations";
 import { Portfolios } from "./portfolios";
 import { Probes } from "./probes";
@@ -15,6 +24,14 @@ export interface Services {
   db: Database;
   bars: BarCache;
   markets: Markets;
+  calendars: Calendars;
+  sources: Sources;
+  derived: DerivedBars;
+  imports: Imports;
+  quality: QualityReports;
+  lists: MarketLists;
+  series: ExtraSeriesStore;
+  updates: Updates;
   strategies: Strategies;
   runs: Runs;
   jobs: JobRunner;
@@ -30,12 +47,26 @@ export async function openServices(folder: string, migrations: string, executor:
   const bars = new BarCache(db);
   const markets = new Markets(db);
   const strategies = new Strategies(db);
-  const kinds = new Map<string, JobKind>([["optimization", optimizationJob(db) as unknown as JobKind]]);
+  const sources = new Sources(db, bars);
+  const uploads = new Uploads(db, folder);
+  await uploads.tidy();
+  const kinds = new Map<string, JobKind>();
   const jobs = new JobRunner(db, executor, kinds, log);
+  const imports = new Imports(db, markets, sources, uploads, jobs);
+  const updates = new Updates(db, sources, jobs, log);
+  for (const kind of [optimizationJob(db), imports.kind(), updates.kind()]) kinds.set(kind.kind, kind as unknown as JobKind);
   return {
     db,
     bars,
     markets,
+    calendars: new Calendars(db),
+    sources,
+    derived: new DerivedBars(db, bars),
+    imports,
+    quality: new QualityReports(db, sources, executor),
+    lists: new MarketLists(db, markets),
+    series: new ExtraSeriesStore(db, markets),
+    updates,
     strategies,
     runs: new Runs(db, bars, strategies),
     jobs,
@@ -43,6 +74,7 @@ export async function openServices(folder: string, migrations: string, executor:
     probes: new Probes(db, bars, markets, strategies),
     portfolios: new Portfolios(db, bars, strategies),
     async close() {
+      updates.stop();
       await jobs.close();
       db.$client.close();
     },

@@ -1,26 +1,12 @@
-import { decodeBars, type Bars } from "#core/bars";
 import { simulate, type RunMarket } from "#core/engine";
 import { compileStrategy } from "#core/engine";
 import { prepareBacktest, runMarkets, timeframeProblems } from "#core/runs";
+import { fetchBars } from "./fetch-bars";
 import type { BacktestAnswer, BacktestRequest } from "./protocol";
 import { viewOf } from "./view";
 import { warmUp } from "./warm-up";
 
-const bars = new Map<string, Promise<Bars>>();
 let shared: { key: string; markets: RunMarket[] } | null = null;
-
-function fetchBars(hash: string): Promise<Bars> {
-  let known = bars.get(hash);
-  if (known === undefined) {
-    known = fetch(`/bars/${hash}`).then(async (response) => {
-      if (!response.ok) throw new Error(`the bars could not be loaded (${response.status})`);
-      return decodeBars(new Uint8Array(await response.arrayBuffer()));
-    });
-    known.catch(() => bars.delete(hash));
-    bars.set(hash, known);
-  }
-  return known;
-}
 
 /** Computes one backtest; columns that an earlier one needed on the same markets are used again. */
 async function answer({ id, strategy, settings }: BacktestRequest): Promise<BacktestAnswer> {

@@ -1,5 +1,7 @@
+import type { Bars } from "#core/bars";
 import type { Metrics, RunResult, Settings, Strategy } from "#core/documents";
 import type { RunProblem } from "#core/runs";
+import type { DetailLevel } from "./detail";
 
 /** A backtest asked of the browser's worker. Bars are named by hash. */
 export interface BacktestRequest {
@@ -29,3 +31,11 @@ export type BacktestAnswer =
   | { id: number; view: BacktestView; problems: [] }
   | { id: number; view: null; problems: RunProblem[] }
   | { id: number; view: null; problems: []; failed: string };
+
+/** Bars asked of the worker that loads them, or a formula on them. */
+export type BarsRequest = { id: number; hash: string } & ({ what: "load" } | { what: "formula"; rule: string; timeframe: string });
+
+export type BarsAnswer =
+  | { id: number; what: "load"; bars: Bars; levels: DetailLevel[] }
+  | { id: number; what: "formula"; column: Float64Array | null; yesNo: boolean; problem: string | null }
+  | { id: number; what: "failed"; message: string };

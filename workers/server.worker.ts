@@ -1,16 +1,27 @@
-import { workerData } from "node:worker_threads";
-import { BarCache } from "#server/bar-store";
+import { workerData, type MessagePort } from "node:worker_threads";
+import { BarCache, knownParts, rawHashOf } from "#server/bar-store";
 import { openForReading } from "#server/db/open";
-import type { Chunk } from "#server/jobs/protocol";
-import { WORK } from "#server/jobs/work";
+import type { Chunk, ChunkTools } from "#server/jobs/protocol";
+import { STREAMS, WORK } from "#server/jobs/work";
 
 // piscina hands its user's workerData on as the second of two
 const { dataFolder } = (Array.isArray(workerData) ? workerData[1] : workerData) as { dataFolder: string };
-const bars = new BarCache(openForReading(dataFolder));
+const db = openForReading(dataFolder);
+const bars = new BarCache(db);
 let last: { jobId: number; prepared: unknown } | null = null;
 
+const tools = (port: MessagePort): ChunkTools => ({
+  folder: dataFolder,
+  bars: async (hash) => (await bars.all([hash]))[0],
+  rawHash: (sourceId) => rawHashOf(db, sourceId),
+  knownParts: (hashes) => knownParts(db, hashes),
+  progress: (done) => port.postMessage(done),
+});
+
 /** Computes one chunk. What the chunks of a job share is kept until another job comes. */
-export default async function work(chunk: Chunk): Promise<unknown> {
+export default async function work({ chunk, port }: { chunk: Chunk; port: MessagePort }): Promise<unknown> {
+  const stream = STREAMS.get(chunk.kind);
+  if (stream !== undefined) return stream.stream(chunk.input, tools(port), chunk.from);
   const kind = WORK.get(chunk.kind);
   if (kind === undefined) throw new Error(`no work of kind ${chunk.kind}`);
   if (last?.jobId !== chunk.jobId) last = { jobId: chunk.jobId, prepared: kind.prepare(chunk.input, await bars.all(chunk.data)) };

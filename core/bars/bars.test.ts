@@ -7,7 +7,6 @@ import {
   DAY,
   packBars,
   unpackBars,
-  joinBars,
   firstAtOrAfter,
   formatTimeframe,
   hashBars,

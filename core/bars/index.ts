@@ -9,3 +9,5 @@ export * from "./csv";
 export * from "./columns";
 export * from "./csv-format";
 export * from "./csv-reader";
+export * from "./merge";
+export * from "./dated-series";

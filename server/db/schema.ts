@@ -11,8 +11,10 @@ export const markets = sqliteTable(
     name: text("name").notNull(),
     kind: text("kind").notNull(),
     currency: text("currency").notNull(),
-    /** MarketSpec */
+    sector: text("sector").notNull().default(""),
+    /** MarketSpec; the session is a copy of the calendar's, where there is one */
     spec: text("spec").notNull(),
+    calendarId: integer("calendar_id").references(() => calendars.id),
     /** cost preset that run settings start from */
     costs: text("costs").notNull(),
     createdAt: integer("created_at").notNull(),
@@ -21,7 +23,15 @@ export const markets = sqliteTable(
   (table) => [index("markets_symbol").on(table.symbol)],
 );
 
-/** Where a market's bars come from; one is the default. `barsHash` names the bars. */
+/** Session hours with holidays and early closes, shared by markets. */
+export const calendars = sqliteTable("calendars", {
+  id: integer("id").primaryKey({ autoIncrement: true }),
+  name: text("name").notNull().unique(),
+  session: text("session").notNull(),
+  updatedAt: integer("updated_at").notNull(),
+});
+
+/** Where a market's bars come from; one is the default. `rawHash` names the bars as they came, `barsHash` those that count after corrections. */
 export const sources = sqliteTable(
   "sources",
   {
@@ -30,17 +40,69 @@ export const sources = sqliteTable(
       .notNull()
       .references(() => markets.id),
     name: text("name").notNull(),
-    isDefault: integer("is_default").notNull(),
     timeframe: text("timeframe").notNull(),
+    isDefault: integer("is_default").notNull(),
     barsHash: text("bars_hash")
       .notNull()
       .references(() => barSets.hash),
+    rawHash: text("raw_hash")
+      .notNull()
+      .references(() => barSets.hash),
+    /** CsvFormat of the last file, for the next one */
+    format: text("format"),
+    /** whether the data service knows this source */
+    served: integer("served").notNull().default(0),
+    /** when the data service was last asked with success */
+    checkedAt: integer("checked_at"),
+    /** why the data service could not be asked the last time; null where it could */
+    checkProblem: text("check_problem"),
     updatedAt: integer("updated_at").notNull(),
   },
-  (table) => [uniqueIndex("sources_name").on(table.marketId, table.name)],
+  (table) => [uniqueIndex("sources_name").on(table.marketId, table.name, table.timeframe)],
 );
 
-/** Bars by the hash of their columns. They never change: new data is a new set. */
+/** What happened to a source's bars, for good: nothing is changed silently. */
+export const sourceChanges = sqliteTable(
+  "source_changes",
+  {
+    id: integer("id").primaryKey({ autoIncrement: true }),
+    sourceId: integer("source_id")
+      .notNull()
+      .references(() => sources.id),
+    at: integer("at").notNull(),
+    what: text("what").notNull(),
+    added: integer("added").notNull(),
+    changed: integer("changed").notNull(),
+    rejected: integer("rejected").notNull(),
+    rawBefore: text("raw_before"),
+    rawAfter: text("raw_after").notNull(),
+    note: text("note").notNull(),
+  },
+  (table) => [index("source_changes_source").on(table.sourceId)],
+);
+
+/** What the trader decided on a finding of the quality report: it is accepted, or its bars are left out. */
+export const decisions = sqliteTable(
+  "decisions",
+  {
+    id: integer("id").primaryKey({ autoIncrement: true }),
+    sourceId: integer("source_id")
+      .notNull()
+      .references(() => sources.id),
+    finding: text("finding").notNull(),
+    /** accept, leaveOut */
+    action: text("action").notNull(),
+    /** what the finding said, and the times of the bars left out */
+    text: text("text").notNull(),
+    times: text("times").notNull(),
+    reason: text("reason").notNull(),
+    createdAt: integer("created_at").notNull(),
+    undoneAt: integer("undone_at"),
+  },
+  (table) => [index("decisions_source").on(table.sourceId)],
+);
+
+/** Bars by the hash of their columns. They never change: new data is a new set, which shares its unchanged parts with the old one. */
 export const barSets = sqliteTable("bar_sets", {
   hash: text("hash").primaryKey(),
   count: integer("count").notNull(),
@@ -49,20 +111,98 @@ export const barSets = sqliteTable("bar_sets", {
   lastClose: real("last_close").notNull(),
   /** a hundred closes, evenly spaced, for the small curve in lists */
   outline: text("outline").notNull(),
+  /** hashes of the parts, in order */
+  parts: text("parts").notNull(),
 });
 
-/** Columns of bars in compressed chunks. */
-export const barChunks = sqliteTable(
-  "bar_chunks",
+/** Pieces of columns, packed and compressed, by the hash of what they hold. */
+export const barParts = sqliteTable("bar_parts", {
+  hash: text("hash").primaryKey(),
+  data: blob("data", { mode: "buffer" }).notNull(),
+});
+
+/** Bars made of other bars (a coarser timeframe under a session), by what they were made of. */
+export const derivedBars = sqliteTable("derived_bars", {
+  /** hash of source bars, timeframes and session */
+  key: text("key").primaryKey(),
+  barsHash: text("bars_hash")
+    .notNull()
+    .references(() => barSets.hash),
+  outside: integer("outside").notNull(),
+});
+
+/** Files that were handed in, kept in the data folder until they are taken or dropped. */
+export const uploads = sqliteTable("uploads", {
+  id: integer("id").primaryKey({ autoIncrement: true }),
+  name: text("name").notNull(),
+  /** file in the data folder's uploads, and the entry inside it where it is an archive */
+  file: text("file").notNull(),
+  entry: text("entry"),
+  packing: text("packing").notNull(),
+  bytes: integer("bytes").notNull(),
+  createdAt: integer("created_at").notNull(),
+});
+
+/** A file on its way into a source: read by a job, then taken or dropped as a whole. */
+export const imports = sqliteTable("imports", {
+  id: integer("id").primaryKey({ autoIncrement: true }),
+  /** null for bars that an update brought, and once the file is gone */
+  uploadId: integer("upload_id"),
+  name: text("name").notNull().default("the data service"),
+  jobId: integer("job_id")
+    .notNull()
+    .references(() => jobs.id),
+  /** market, source, format, what is to be done with changes */
+  target: text("target").notNull(),
+  /** reading, ready, taken, dropped */
+  state: text("state").notNull(),
+  /** what the file held, once it is read */
+  report: text("report"),
+  createdAt: integer("created_at").notNull(),
+});
+
+/** Quality reports by the hash of what they looked at. */
+export const qualityReports = sqliteTable("quality_reports", {
+  key: text("key").primaryKey(),
+  /** QualityReport, gzip */
+  report: blob("report", { mode: "buffer" }).notNull(),
+});
+
+/** Watchlists and exclusion lists. */
+export const lists = sqliteTable("lists", {
+  id: integer("id").primaryKey({ autoIncrement: true }),
+  name: text("name").notNull(),
+  /** watch, exclude */
+  kind: text("kind").notNull(),
+  /** symbols, or other lists: these minus those */
+  rule: text("rule").notNull(),
+  createdAt: integer("created_at").notNull(),
+  updatedAt: integer("updated_at").notNull(),
+  deletedAt: integer("deleted_at"),
+});
+
+/** Dated values beside the prices, each valid from its date on. */
+export const extraSeries = sqliteTable(
+  "extra_series",
   {
-    hash: text("hash")
+    id: integer("id").primaryKey({ autoIncrement: true }),
+    marketId: integer("market_id")
       .notNull()
-      .references(() => barSets.hash),
-    part: integer("part").notNull(),
-    data: blob("data", { mode: "buffer" }).notNull(),
+      .references(() => markets.id),
+    name: text("name").notNull(),
+    /** times and values, as JSON */
+    points: text("points").notNull(),
+    origin: text("origin").notNull(),
+    updatedAt: integer("updated_at").notNull(),
   },
-  (table) => [primaryKey({ columns: [table.hash, table.part] })],
+  (table) => [uniqueIndex("extra_series_name").on(table.marketId, table.name)],
 );
+
+/** Choices of the whole installation, such as the data service's address and schedule. */
+export const preferences = sqliteTable("preferences", {
+  key: text("key").primaryKey(),
+  value: text("value").notNull(),
+});
 
 /** A named line of versions of one idea. */
 export const strategies = sqliteTable("strategies", {

@@ -1,4 +1,5 @@
 import { availableParallelism } from "node:os";
+import { MessageChannel } from "node:worker_threads";
 import Piscina from "piscina";
 import type { Chunk, ChunkExecutor } from "./protocol";
 
@@ -7,9 +8,15 @@ export function poolExecutor(workerFile: string, dataFolder: string, threads = a
   let pool: Piscina | null = null;
   return {
     width: threads,
-    run(chunk: Chunk) {
+    async run(chunk: Chunk, progress, signal) {
       pool ??= new Piscina({ filename: workerFile, workerData: { dataFolder }, minThreads: 0, maxThreads: threads, idleTimeout: 20_000 });
-      return pool.run(chunk);
+      const { port1, port2 } = new MessageChannel();
+      port1.on("message", (done: number) => progress?.(done));
+      try {
+        return (await pool.run({ chunk, port: port2 }, { transferList: [port2], signal: signal ?? null })) as unknown;
+      } finally {
+        port1.close();
+      }
     },
     async close() {
       await pool?.destroy();

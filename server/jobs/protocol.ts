@@ -20,8 +20,28 @@ export interface Chunk {
 export interface ChunkExecutor {
   /** chunks that can run at the same time */
   readonly width: number;
-  run(chunk: Chunk): Promise<unknown>;
+  /** Runs one chunk. `progress` hears how many units of it are done; an aborted `signal` stops it. */
+  run(chunk: Chunk, progress?: (done: number) => void, signal?: AbortSignal): Promise<unknown>;
   close(): Promise<void>;
+}
+
+/** What a chunk that reads files may use. */
+export interface ChunkTools {
+  /** the data folder */
+  folder: string;
+  bars: (hash: string) => Promise<Bars>;
+  /** hash of a source's raw bars as they are now */
+  rawHash: (sourceId: number) => Promise<string>;
+  /** which parts of bars are in the database already */
+  knownParts: (hashes: string[]) => Promise<Set<string>>;
+  progress: (done: number) => void;
+}
+
+/** Work that streams through a file or a connection and reports as it goes; a chunk of it is done again after a crash. */
+export interface StreamWork<Input = unknown, Output = unknown> {
+  kind: string;
+  /** does the chunk that begins with a unit */
+  stream: (input: Input, tools: ChunkTools, unit: number) => Promise<Output>;
 }
 
 /** The part of a kind of work that runs anywhere: a pure function of the input, the bars and the range. */
@@ -35,8 +55,12 @@ export interface ChunkWork<Input = unknown, Output = unknown> {
 /** The part of a kind of work that stays with the database: what a finished chunk writes, in the same transaction as the chunk's own mark. */
 export interface JobKind<Input = unknown, Output = unknown> {
   kind: string;
+  /** jobs of one lane run one after the other, lanes beside each other: a file need not wait for a long optimization */
+  lane: "compute" | "data";
   data: (input: Input) => string[];
-  commit: (jobId: number, input: Input, output: Output) => BatchItem<"sqlite">[];
+  commit: (jobId: number, input: Input, output: Output) => BatchItem<"sqlite">[] | Promise<BatchItem<"sqlite">[]>;
+  /** what a job that failed or was cancelled leaves behind */
+  abandon?: (jobId: number) => BatchItem<"sqlite">[];
 }
 
 export type JobState = "queued" | "running" | "done" | "cancelled" | "failed";

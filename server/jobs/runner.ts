@@ -1,4 +1,4 @@
-import { asc, eq, inArray } from "drizzle-orm";
+import { and, asc, eq, inArray } from "drizzle-orm";
 import type { Logger } from "pino";
 import type { Database } from "../db/open";
 import { jobChunks, jobs } from "../db/schema";
@@ -11,19 +11,24 @@ interface Active {
   done: number;
   elapsedBefore: number;
   cancelled: boolean;
+  /** units done within chunks that are not finished */
+  partial: Map<number, number>;
+  stop: AbortController;
   /** committing order matters to nobody, but one batch at a time keeps the writer free */
   ending: Promise<void>;
 }
 
+const LANES = ["compute", "data"] as const;
+
 /**
- * Runs jobs one after the other, each with all threads. What is finished is in the database, chunk by chunk: after a
+ * Runs jobs, in each lane one after the other, with all threads. What is finished is in the database, chunk by chunk: after a
  * crash, however sudden, `start` goes on from there.
  */
 export class JobRunner {
-  private active: Active | null = null;
+  private readonly active = new Map<number, Active>();
   private closing = false;
-  private wake: (() => void) | null = null;
-  private loop: Promise<void> | null = null;
+  private readonly wakes = new Set<() => void>();
+  private loops: Promise<unknown> | null = null;
 
   constructor(
     private readonly db: Database,
@@ -35,12 +40,12 @@ export class JobRunner {
   /** Begins to work; jobs that a stopped server left behind go on. */
   async start(): Promise<void> {
     await this.db.update(jobs).set({ state: "queued" }).where(eq(jobs.state, "running"));
-    this.loop = this.work();
+    this.loops = Promise.all(LANES.map((lane) => this.work([...this.kinds.values()].filter((kind) => kind.lane === lane))));
   }
 
   /** Tells the runner that a job was queued. */
   nudge(): void {
-    this.wake?.();
+    for (const wake of this.wakes) wake();
   }
 
   /** The statement that queues a job under an id. */
@@ -59,12 +64,22 @@ export class JobRunner {
   async cancel(id: number): Promise<void> {
     const [job] = await this.db.select({ state: jobs.state }).from(jobs).where(eq(jobs.id, id));
     if (job === undefined || !["queued", "running"].includes(job.state)) return;
-    if (this.active?.id === id) {
-      this.active.cancelled = true;
-      await this.active.ending;
+    const active = this.active.get(id);
+    if (active !== undefined) {
+      active.cancelled = true;
+      active.stop.abort();
+      await active.ending;
     }
-    await this.db.update(jobs).set({ state: "cancelled", finishedAt: Date.now() }).where(eq(jobs.id, id));
+    await this.end(id, "cancelled", null);
     this.nudge();
+  }
+
+  private async end(id: number, state: "cancelled" | "failed", error: string | null): Promise<void> {
+    const [job] = await this.db.select({ kind: jobs.kind }).from(jobs).where(eq(jobs.id, id));
+    await this.db.batch([
+      this.db.update(jobs).set({ state, error, finishedAt: Date.now() }).where(eq(jobs.id, id)),
+      ...(this.kinds.get(job.kind)?.abandon?.(id) ?? []),
+    ]);
   }
 
   /** How jobs stand: those that are not over, and those asked for. */
@@ -78,18 +93,21 @@ export class JobRunner {
   }
 
   private view(row: typeof jobs.$inferSelect): JobProgress {
-    const active = this.active?.id === row.id ? this.active : null;
+    const active = this.active.get(row.id) ?? null;
     const seconds = active === null ? 0 : (Date.now() - active.startedAt) / 1000;
-    const rate = active !== null && active.done > active.doneAtStart && seconds > 0 ? (active.done - active.doneAtStart) / seconds : null;
+    let done = row.done;
+    for (const part of active?.partial.values() ?? []) done += part;
+    done = Math.min(done, row.total);
+    const rate = active !== null && done > active.doneAtStart && seconds > 0 ? (done - active.doneAtStart) / seconds : null;
     return {
       id: row.id,
       kind: row.kind,
       title: row.title,
       state: row.state as JobState,
       total: row.total,
-      done: row.done,
+      done,
       rate,
-      left: rate === null ? null : (row.total - row.done) / rate,
+      left: rate === null ? null : (row.total - done) / rate,
       elapsed: (active === null ? row.elapsed : active.elapsedBefore + seconds * 1000) / 1000,
       error: row.error,
     };
@@ -100,18 +118,25 @@ export class JobRunner {
     this.closing = true;
     this.nudge();
     await this.executor.close();
-    await this.loop;
+    await this.loops;
   }
 
-  private async work(): Promise<void> {
-    while (!this.closing) {
-      const [next] = await this.db.select().from(jobs).where(eq(jobs.state, "queued")).orderBy(asc(jobs.id)).limit(1);
+  private async work(own: readonly JobKind[]): Promise<void> {
+    const names = own.map((kind) => kind.kind);
+    while (!this.closing && names.length > 0) {
+      const [next] = await this.db
+        .select()
+        .from(jobs)
+        .where(and(eq(jobs.state, "queued"), inArray(jobs.kind, names)))
+        .orderBy(asc(jobs.id))
+        .limit(1);
       if (next === undefined) {
+        let wake = () => {};
         await new Promise<void>((resolve) => {
-          this.wake = resolve;
+          this.wakes.add((wake = resolve));
           setTimeout(resolve, 1000).unref();
         });
-        this.wake = null;
+        this.wakes.delete(wake);
         continue;
       }
       try {
@@ -119,12 +144,9 @@ export class JobRunner {
       } catch (error) {
         if (this.closing) return;
         this.log.error({ error, job: next.id }, "a job failed");
-        await this.db
-          .update(jobs)
-          .set({ state: "failed", error: error instanceof Error ? error.message : String(error), finishedAt: Date.now() })
-          .where(eq(jobs.id, next.id));
+        await this.end(next.id, "failed", error instanceof Error ? error.message : String(error));
       } finally {
-        this.active = null;
+        this.active.delete(next.id);
       }
     }
   }
@@ -149,26 +171,37 @@ export class JobRunner {
       done: job.done,
       elapsedBefore: job.elapsed,
       cancelled: false,
+      partial: new Map(),
+      stop: new AbortController(),
       ending: new Promise<void>((resolve) => (release = resolve)),
     };
-    this.active = active;
+    this.active.set(job.id, active);
     let committing: Promise<unknown> = Promise.resolve();
     const lane = async (): Promise<void> => {
       for (let chunk = waiting.shift(); chunk !== undefined && !active.cancelled && !this.closing; chunk = waiting.shift()) {
         const from = chunk * job.chunkSize;
         const to = Math.min(job.total, from + job.chunkSize);
-        const output = await this.executor.run({ jobId: job.id, kind: job.kind, input, data, chunk, from, to });
-        if (active.cancelled) return;
         const at = chunk;
+        const heard = (done: number) => void active.partial.set(at, Math.min(done, to - from));
+        let output: unknown;
+        try {
+          output = await this.executor.run({ jobId: job.id, kind: job.kind, input, data, chunk, from, to }, heard, active.stop.signal);
+        } catch (error) {
+          if (active.cancelled) return;
+          throw error;
+        }
+        if (active.cancelled) return;
         const commit = committing.then(async () => {
+          active.partial.delete(at);
           active.done += to - from;
+          const more = await kind.commit(job.id, input, output);
           await this.db.batch([
             this.db.insert(jobChunks).values({ jobId: job.id, chunk: at, finishedAt: Date.now() }),
             this.db
               .update(jobs)
               .set({ done: active.done, elapsed: active.elapsedBefore + Date.now() - active.startedAt })
               .where(eq(jobs.id, job.id)),
-            ...kind.commit(job.id, input, output),
+            ...more,
           ]);
         });
         // a lane goes on computing while its last chunk is written; a failed write ends the job

@@ -6,7 +6,10 @@ import {
   type PreparedOptimization,
   type TrialRow,
 } from "#core/optimize";
-import type { ChunkWork } from "./protocol";
+import { importStream } from "../importing/stream";
+import { qualityStream } from "../quality-stream";
+import { updateStream } from "../update-stream";
+import type { ChunkWork, StreamWork } from "./protocol";
 
 /** A trial as its row in the database, made in the thread that computed it. */
 export interface StoredTrial {
@@ -31,3 +34,8 @@ const optimization: ChunkWork<OptimizationInput, StoredTrial[]> = {
 
 /** Every kind of work that chunks can be of. */
 export const WORK: ReadonlyMap<string, ChunkWork> = new Map([[optimization.kind, optimization as unknown as ChunkWork]]);
+
+/** Every kind of work that streams. */
+export const STREAMS: ReadonlyMap<string, StreamWork> = new Map(
+  [importStream, updateStream, qualityStream].map((work) => [work.kind, work as unknown as StreamWork]),
+);

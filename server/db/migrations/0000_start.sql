@@ -1,9 +1,6 @@
-CREATE TABLE `bar_chunks` (
-	`hash` text NOT NULL,
-	`part` integer NOT NULL,
-	`data` blob NOT NULL,
-	PRIMARY KEY(`hash`, `part`),
-	FOREIGN KEY (`hash`) REFERENCES `bar_sets`(`hash`) ON UPDATE no action ON DELETE no action
+CREATE TABLE `bar_parts` (
+	`hash` text PRIMARY KEY NOT NULL,
+	`data` blob NOT NULL
 );
 --> statement-breakpoint
 CREATE TABLE `bar_sets` (
@@ -12,7 +9,60 @@ CREATE TABLE `bar_sets` (
 	`first_time` integer NOT NULL,
 	`last_time` integer NOT NULL,
 	`last_close` real NOT NULL,
-	`outline` text NOT NULL
+	`outline` text NOT NULL,
+	`parts` text NOT NULL
+);
+--> statement-breakpoint
+CREATE TABLE `calendars` (
+	`id` integer PRIMARY KEY AUTOINCREMENT NOT NULL,
+	`name` text NOT NULL,
+	`session` text NOT NULL,
+	`updated_at` integer NOT NULL
+);
+--> statement-breakpoint
+CREATE UNIQUE INDEX `calendars_name_unique` ON `calendars` (`name`);--> statement-breakpoint
+CREATE TABLE `decisions` (
+	`id` integer PRIMARY KEY AUTOINCREMENT NOT NULL,
+	`source_id` integer NOT NULL,
+	`finding` text NOT NULL,
+	`action` text NOT NULL,
+	`text` text NOT NULL,
+	`times` text NOT NULL,
+	`reason` text NOT NULL,
+	`created_at` integer NOT NULL,
+	`undone_at` integer,
+	FOREIGN KEY (`source_id`) REFERENCES `sources`(`id`) ON UPDATE no action ON DELETE no action
+);
+--> statement-breakpoint
+CREATE INDEX `decisions_source` ON `decisions` (`source_id`);--> statement-breakpoint
+CREATE TABLE `derived_bars` (
+	`key` text PRIMARY KEY NOT NULL,
+	`bars_hash` text NOT NULL,
+	`outside` integer NOT NULL,
+	FOREIGN KEY (`bars_hash`) REFERENCES `bar_sets`(`hash`) ON UPDATE no action ON DELETE no action
+);
+--> statement-breakpoint
+CREATE TABLE `extra_series` (
+	`id` integer PRIMARY KEY AUTOINCREMENT NOT NULL,
+	`market_id` integer NOT NULL,
+	`name` text NOT NULL,
+	`points` text NOT NULL,
+	`origin` text NOT NULL,
+	`updated_at` integer NOT NULL,
+	FOREIGN KEY (`market_id`) REFERENCES `markets`(`id`) ON UPDATE no action ON DELETE no action
+);
+--> statement-breakpoint
+CREATE UNIQUE INDEX `extra_series_name` ON `extra_series` (`market_id`,`name`);--> statement-breakpoint
+CREATE TABLE `imports` (
+	`id` integer PRIMARY KEY AUTOINCREMENT NOT NULL,
+	`upload_id` integer,
+	`name` text DEFAULT 'the data service' NOT NULL,
+	`job_id` integer NOT NULL,
+	`target` text NOT NULL,
+	`state` text NOT NULL,
+	`report` text,
+	`created_at` integer NOT NULL,
+	FOREIGN KEY (`job_id`) REFERENCES `jobs`(`id`) ON UPDATE no action ON DELETE no action
 );
 --> statement-breakpoint
 CREATE TABLE `job_chunks` (
@@ -51,16 +101,29 @@ CREATE TABLE `ledger` (
 );
 --> statement-breakpoint
 CREATE UNIQUE INDEX `ledger_reference` ON `ledger` (`what`,`reference`);--> statement-breakpoint
+CREATE TABLE `lists` (
+	`id` integer PRIMARY KEY AUTOINCREMENT NOT NULL,
+	`name` text NOT NULL,
+	`kind` text NOT NULL,
+	`rule` text NOT NULL,
+	`created_at` integer NOT NULL,
+	`updated_at` integer NOT NULL,
+	`deleted_at` integer
+);
+--> statement-breakpoint
 CREATE TABLE `markets` (
 	`id` integer PRIMARY KEY AUTOINCREMENT NOT NULL,
 	`symbol` text NOT NULL,
 	`name` text NOT NULL,
 	`kind` text NOT NULL,
 	`currency` text NOT NULL,
+	`sector` text DEFAULT '' NOT NULL,
 	`spec` text NOT NULL,
+	`calendar_id` integer,
 	`costs` text NOT NULL,
 	`created_at` integer NOT NULL,
-	`deleted_at` integer
+	`deleted_at` integer,
+	FOREIGN KEY (`calendar_id`) REFERENCES `calendars`(`id`) ON UPDATE no action ON DELETE no action
 );
 --> statement-breakpoint
 CREATE INDEX `markets_symbol` ON `markets` (`symbol`);--> statement-breakpoint
@@ -86,6 +149,11 @@ CREATE TABLE `portfolios` (
 	`deleted_at` integer
 );
 --> statement-breakpoint
+CREATE TABLE `preferences` (
+	`key` text PRIMARY KEY NOT NULL,
+	`value` text NOT NULL
+);
+--> statement-breakpoint
 CREATE TABLE `probes` (
 	`id` integer PRIMARY KEY AUTOINCREMENT NOT NULL,
 	`version_id` integer NOT NULL,
@@ -97,6 +165,11 @@ CREATE TABLE `probes` (
 	`ran_at` integer,
 	`created_at` integer NOT NULL,
 	FOREIGN KEY (`version_id`) REFERENCES `versions`(`id`) ON UPDATE no action ON DELETE no action
+);
+--> statement-breakpoint
+CREATE TABLE `quality_reports` (
+	`key` text PRIMARY KEY NOT NULL,
+	`report` blob NOT NULL
 );
 --> statement-breakpoint
 CREATE TABLE `runs` (
@@ -114,19 +187,40 @@ CREATE TABLE `runs` (
 );
 --> statement-breakpoint
 CREATE INDEX `runs_version` ON `runs` (`version_id`);--> statement-breakpoint
+CREATE TABLE `source_changes` (
+	`id` integer PRIMARY KEY AUTOINCREMENT NOT NULL,
+	`source_id` integer NOT NULL,
+	`at` integer NOT NULL,
+	`what` text NOT NULL,
+	`added` integer NOT NULL,
+	`changed` integer NOT NULL,
+	`rejected` integer NOT NULL,
+	`raw_before` text,
+	`raw_after` text NOT NULL,
+	`note` text NOT NULL,
+	FOREIGN KEY (`source_id`) REFERENCES `sources`(`id`) ON UPDATE no action ON DELETE no action
+);
+--> statement-breakpoint
+CREATE INDEX `source_changes_source` ON `source_changes` (`source_id`);--> statement-breakpoint
 CREATE TABLE `sources` (
 	`id` integer PRIMARY KEY AUTOINCREMENT NOT NULL,
 	`market_id` integer NOT NULL,
 	`name` text NOT NULL,
-	`is_default` integer NOT NULL,
 	`timeframe` text NOT NULL,
+	`is_default` integer NOT NULL,
 	`bars_hash` text NOT NULL,
+	`raw_hash` text NOT NULL,
+	`format` text,
+	`served` integer DEFAULT 0 NOT NULL,
+	`checked_at` integer,
+	`check_problem` text,
 	`updated_at` integer NOT NULL,
 	FOREIGN KEY (`market_id`) REFERENCES `markets`(`id`) ON UPDATE no action ON DELETE no action,
-	FOREIGN KEY (`bars_hash`) REFERENCES `bar_sets`(`hash`) ON UPDATE no action ON DELETE no action
+	FOREIGN KEY (`bars_hash`) REFERENCES `bar_sets`(`hash`) ON UPDATE no action ON DELETE no action,
+	FOREIGN KEY (`raw_hash`) REFERENCES `bar_sets`(`hash`) ON UPDATE no action ON DELETE no action
 );
 --> statement-breakpoint
-CREATE UNIQUE INDEX `sources_name` ON `sources` (`market_id`,`name`);--> statement-breakpoint
+CREATE UNIQUE INDEX `sources_name` ON `sources` (`market_id`,`name`,`timeframe`);--> statement-breakpoint
 CREATE TABLE `strategies` (
 	`id` integer PRIMARY KEY AUTOINCREMENT NOT NULL,
 	`name` text NOT NULL,
@@ -147,6 +241,16 @@ CREATE TABLE `trials` (
 );
 --> statement-breakpoint
 CREATE INDEX `trials_fit` ON `trials` (`optimization_id`,`fit`);--> statement-breakpoint
+CREATE TABLE `uploads` (
+	`id` integer PRIMARY KEY AUTOINCREMENT NOT NULL,
+	`name` text NOT NULL,
+	`file` text NOT NULL,
+	`entry` text,
+	`packing` text NOT NULL,
+	`bytes` integer NOT NULL,
+	`created_at` integer NOT NULL
+);
+--> statement-breakpoint
 CREATE TABLE `versions` (
 	`id` integer PRIMARY KEY AUTOINCREMENT NOT NULL,
 	`strategy_id` integer NOT NULL,

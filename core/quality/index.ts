@@ -1,0 +1,4 @@
+export * from "./finding";
+export * from "./report";
+export * from "./compare";
+export { robustScores } from "./jumps";
