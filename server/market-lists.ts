@@ -1,17 +1,9 @@
 import { asc, eq, isNull } from "drizzle-orm";
 import type { Database } from "./db/open";
 import { lists } from "./db/schema";
+import type { ListRule } from "./list-symbols";
 import type { Markets } from "./markets";
 import { Refused, refuse } from "./problem";
-
-/** What a list is made of: symbols by hand, a sector's markets, or other lists: these minus those. */
-export interface ListRule {
-  symbols: string[];
-  /** ids of lists whose markets are in it, too */
-  plus: number[];
-  /** ids of lists whose markets are not */
-  minus: number[];
-}
 
 export interface MarketList {
   id: number;
@@ -110,13 +102,3 @@ export class MarketLists {
     await this.db.update(lists).set({ deletedAt: null }).where(eq(lists.id, id));
   }
 }
-
-/** Symbols out of a text: one a line, or parted by commas, semicolons or blanks; a header “symbol” is passed over. */
-export const symbolsOf = (text: string): string[] => [
-  ...new Set(
-    text
-      .split(/[\s,;]+/)
-      .map((word) => word.replace(/^"|"$/g, ""))
-      .filter((word) => word !== "" && word.toLowerCase() !== "symbol"),
-  ),
-];

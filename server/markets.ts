@@ -13,6 +13,7 @@ import { NO_COSTS, readMarket, type Costs, type DocumentProblem, type Settings, 
 import { storeBars } from "./bar-store";
 import type { Database } from "./db/open";
 import { barSets, calendars, markets, sourceChanges, sources } from "./db/schema";
+import { MARKET_KINDS } from "./market-kinds";
 import { Refused, refuse } from "./problem";
 
 /** Where bars of a market come from, as lists and pages show it. */
@@ -57,7 +58,7 @@ export interface MarketView {
   deletedAt: number | null;
 }
 
-export const MARKET_KINDS = ["share", "future", "currency", "index", "bond", "option"] as const;
+export { MARKET_KINDS };
 
 /** What a trader says of a market; the rest has defaults. */
 export interface MarketFields {

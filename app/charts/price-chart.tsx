@@ -1,10 +1,11 @@
 import type { Chart as ChartType, ChartConfiguration } from "chart.js";
-import { useCallback, useEffect, useMemo, useRef, type KeyboardEvent, type ReactNode } from "react";
+import { useCallback, useEffect, useMemo, useRef, type KeyboardEvent, type PointerEvent, type ReactNode } from "react";
 import { firstAtOrAfter, type Bars } from "#core/bars";
 import { dateText, price } from "~/design/format";
 import { Chart } from "./chart";
 import { faded, type Colours } from "./colours";
-import type { TradeSpan } from "./price-bars";
+import type { DetailLevel } from "../../workers/detail";
+import type { LiveMarks, Measure, Overlay, TradeSpan } from "./price-bars";
 import { timeLabel, timeTicks } from "./time-axis";
 
 interface PriceChartProps {
@@ -18,22 +19,61 @@ interface PriceChartProps {
   /** rows in view at first; the last 180 where left out */
   view?: [number, number];
   legend?: ReactNode;
+  levels?: readonly DetailLevel[];
+  overlays?: readonly Overlay[];
+  sessionStarts?: readonly number[];
+  /** hears the rows in view whenever they change */
+  onWindow?: (from: number, to: number) => void;
+  /** hears the row under the pointer and the price there; null when it leaves */
+  onCross?: (cross: LiveMarks["cross"]) => void;
+  /** hears what is measured by dragging with Shift held */
+  onMeasure?: (measure: Measure | null) => void;
 }
 
-/** Range of prices between two rows, with a little air. */
-function priceRange(bars: Bars, from: number, to: number): [number, number] {
+const NO_LEVELS: readonly DetailLevel[] = [];
+const NO_OVERLAYS: readonly Overlay[] = [];
+const NO_ROWS: readonly number[] = [];
+
+/** Range of prices between two rows, with a little air; over many rows the levels of detail answer. */
+function priceRange(bars: Bars, levels: readonly DetailLevel[], overlays: readonly Overlay[], from: number, to: number): [number, number] {
   let low = Infinity;
   let high = -Infinity;
-  for (let i = Math.max(0, Math.floor(from)); i <= Math.min(bars.length - 1, Math.ceil(to)); i++) {
-    if (bars.low[i] < low) low = bars.low[i];
-    if (bars.high[i] > high) high = bars.high[i];
+  const first = Math.max(0, Math.floor(from));
+  const last = Math.min(bars.length - 1, Math.ceil(to));
+  let source: { high: Float64Array; low: Float64Array; step: number } = { high: bars.high, low: bars.low, step: 1 };
+  for (const level of levels) if ((last - first) / level.step > 1000) source = level;
+  for (let k = Math.floor(first / source.step); k <= Math.floor(last / source.step); k++) {
+    if (source.low[k] < low) low = source.low[k];
+    if (source.high[k] > high) high = source.high[k];
   }
+  if (last - first < 5000)
+    for (const { column } of overlays)
+      for (let i = first; i <= last; i++) {
+        if (column[i] < low) low = column[i];
+        if (column[i] > high) high = column[i];
+      }
   const air = (high - low) * 0.06 || 1;
   return [low - air, high + air];
 }
 
 /** Bars of a market with trades as layers. Wheel and keys zoom, dragging and arrows pan. */
-export function PriceChart({ symbol, bars, tick, trades = [], selected = null, tints = [], height = 420, view, legend }: PriceChartProps) {
+export function PriceChart({
+  symbol,
+  bars,
+  tick,
+  trades = [],
+  selected = null,
+  tints = [],
+  height = 420,
+  view,
+  legend,
+  levels = NO_LEVELS,
+  overlays = NO_OVERLAYS,
+  sessionStarts = NO_ROWS,
+  onWindow,
+  onCross,
+  onMeasure,
+}: PriceChartProps) {
   const chart = useRef<ChartType | null>(null);
   const from = view?.[0] ?? Math.max(0, bars.length - 180);
   const to = view?.[1] ?? bars.length + 3;
@@ -45,22 +85,27 @@ export function PriceChart({ symbol, bars, tick, trades = [], selected = null, t
     window.current = [from, to];
   }
 
+  const live = useRef<LiveMarks>({ cross: null, measure: null });
+  const heard = useRef({ onWindow, onCross, onMeasure });
+  heard.current = { onWindow, onCross, onMeasure };
+
   const fit = useCallback(
     (target: ChartType) => {
       const { min, max } = target.scales.x;
       window.current = [min, max];
-      const [low, high] = priceRange(bars, min, max);
+      heard.current.onWindow?.(min, max);
+      const [low, high] = priceRange(bars, levels, overlays, min, max);
       target.options.scales!.y!.min = low;
       target.options.scales!.y!.max = high;
       target.update("none");
     },
-    [bars],
+    [bars, levels, overlays],
   );
 
   const config = useCallback(
     (colours: Colours): ChartConfiguration => {
       const [left, right] = window.current;
-      const [low, high] = priceRange(bars, left, right);
+      const [low, high] = priceRange(bars, levels, overlays, left, right);
       return {
         type: "scatter",
         data: { datasets: [{ type: "scatter", label: symbol, data: [], pointRadius: 0 }] },
@@ -109,7 +154,13 @@ export function PriceChart({ symbol, bars, tick, trades = [], selected = null, t
             tooltip: { enabled: false },
             zoom: {
               limits: { x: { min: -5, max: bars.length + 20, minRange: 15 } },
-              pan: { enabled: true, mode: "x", onPan: ({ chart: target }: { chart: ChartType }) => fit(target) },
+              pan: {
+                enabled: true,
+                mode: "x",
+                // with Shift held, dragging measures
+                onPanStart: ({ event }: { event: { srcEvent: MouseEvent } }) => !event.srcEvent.shiftKey,
+                onPan: ({ chart: target }: { chart: ChartType }) => fit(target),
+              },
               zoom: {
                 wheel: { enabled: true, speed: 0.12 },
                 pinch: { enabled: true },
@@ -117,12 +168,12 @@ export function PriceChart({ symbol, bars, tick, trades = [], selected = null, t
                 onZoom: ({ chart: target }: { chart: ChartType }) => fit(target),
               },
             },
-            priceBars: { options: { bars, trades, selected, colours, tints } },
+            priceBars: { options: { bars, levels, overlays, sessionStarts, live: live.current, trades, selected, colours, tints } },
           },
         },
       } as unknown as ChartConfiguration;
     },
-    [bars, trades, selected, tints, tick, symbol, fit],
+    [bars, levels, overlays, sessionStarts, trades, selected, tints, tick, symbol, fit],
   );
 
   useEffect(() => {
@@ -133,6 +184,44 @@ export function PriceChart({ symbol, bars, tick, trades = [], selected = null, t
       fit(chart.current);
     }
   }, [from, to, view, fit]);
+
+  const place = (event: PointerEvent<HTMLElement>): LiveMarks["cross"] => {
+    const target = chart.current;
+    if (target === null || target.chartArea === undefined) return null;
+    const box = target.canvas.getBoundingClientRect();
+    const [px, py] = [event.clientX - box.left, event.clientY - box.top];
+    const { left, right, top, bottom } = target.chartArea;
+    if (px < left || px > right || py < top || py > bottom) return null;
+    const row = Math.max(0, Math.min(bars.length - 1, Math.round(target.scales.x.getValueForPixel(px)!)));
+    return { row, price: target.scales.y.getValueForPixel(py)! };
+  };
+  const measuring = useRef(false);
+  const pointer = {
+    onPointerMove: (event: PointerEvent<HTMLElement>) => {
+      const cross = place(event);
+      live.current.cross = cross;
+      if (measuring.current && cross !== null && live.current.measure !== null) {
+        live.current.measure = { ...live.current.measure, to: cross };
+        onMeasure?.(live.current.measure);
+      }
+      chart.current?.draw();
+      onCross?.(cross);
+    },
+    onPointerDown: (event: PointerEvent<HTMLElement>) => {
+      const cross = place(event);
+      measuring.current = event.shiftKey && cross !== null;
+      live.current.measure = measuring.current ? { from: cross!, to: cross! } : null;
+      onMeasure?.(live.current.measure);
+    },
+    onPointerUp: () => {
+      measuring.current = false;
+    },
+    onPointerLeave: () => {
+      live.current.cross = null;
+      chart.current?.draw();
+      onCross?.(null);
+    },
+  };
 
   const keys = (event: KeyboardEvent, target: ChartType) => {
     const { min, max } = target.scales.x;
@@ -167,7 +256,7 @@ export function PriceChart({ symbol, bars, tick, trades = [], selected = null, t
     [bars, tick],
   );
 
-  return (
+  const chartElement = (
     <Chart
       label={`Prices of ${symbol}. Arrow keys pan, plus and minus zoom`}
       config={config}
@@ -179,4 +268,6 @@ export function PriceChart({ symbol, bars, tick, trades = [], selected = null, t
       chartRef={chart}
     />
   );
+  // only where somebody listens: elsewhere the chart stays as light as it was
+  return onCross === undefined ? chartElement : <div {...pointer}>{chartElement}</div>;
 }

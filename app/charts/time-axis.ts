@@ -10,7 +10,11 @@ export function timeTicks(min: number, max: number, wanted = 8): number[] {
   const perTick = span / wanted;
   const ticks: number[] = [];
   const from = new Date(min);
-  if (perTick > 20) {
+  if (perTick < 0.75) {
+    const minutes = [1, 5, 15, 30, 60, 120, 180, 360, 720].find((m) => m / 1440 >= perTick) ?? 720;
+    const step = minutes * 60_000;
+    for (let time = Math.ceil(min / step) * step; time <= max; time += step) ticks.push(time);
+  } else if (perTick > 20) {
     const months = [1, 2, 3, 6, 12, 24, 48, 60, 120].find((m) => m * 30.4 >= perTick) ?? 240;
     let index = Math.floor((from.getUTCFullYear() * 12 + from.getUTCMonth()) / months) * months;
     for (
@@ -30,6 +34,7 @@ export function timeTicks(min: number, max: number, wanted = 8): number[] {
 export function timeLabel(time: number, span: number): string {
   const date = new Date(time);
   if (span > 3 * 365 * DAY) return String(date.getUTCFullYear());
+  if (time % DAY !== 0) return date.toISOString().slice(11, 16);
   if (date.getUTCDate() === 1) return date.getUTCMonth() === 0 ? `Jan ${date.getUTCFullYear()}` : MONTHS[date.getUTCMonth()];
   return `${date.getUTCDate()} ${MONTHS[date.getUTCMonth()]}`;
 }

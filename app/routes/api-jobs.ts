@@ -19,14 +19,23 @@ export async function loader({ context, request }: Route.LoaderArgs) {
         to: `/strategies/${version.strategyId}`,
       })),
       ...markets.map((market) => ({ group: "Markets", name: market.symbol, about: market.name, to: `/markets/${market.symbol}` })),
+      ...[
+        { name: "Import bars", about: "CSV, .gz or .zip", to: "/markets/import" },
+        { name: "Imports", about: "files on their way, revised bars", to: "/imports" },
+        { name: "Lists of markets", about: "to watch, to leave out", to: "/lists" },
+        { name: "Calendars", about: "hours, holidays, early closes", to: "/calendars" },
+      ].map((place) => ({ group: "Data", ...place })),
       ...portfolios.map((portfolio) => ({ group: "Portfolios", name: portfolio.name, to: `/portfolios/${portfolio.id}` })),
     ];
     return { found };
   }
   const jobs = await services.jobs.progress();
   if (jobs.length === 0) return [] as RunningJob[];
-  const optimizations = await services.optimizations.list();
+  const [optimizations, imports] = await Promise.all([services.optimizations.list(), services.imports.recent()]);
   return jobs.map((job): RunningJob => {
+    if (job.kind === "update") return { ...job, to: "/markets" };
+    const file = imports.find((view) => view.job.id === job.id);
+    if (file) return { ...job, to: `/imports/${file.id}` };
     const owner = optimizations.find((view) => view.job.id === job.id);
     return { ...job, to: owner ? `/optimizations/${owner.id}` : "/optimizations" };
   });

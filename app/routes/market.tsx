@@ -1,76 +1,232 @@
-import { Link } from "react-router";
-import { PriceChart } from "~/charts/price-chart";
+import { useEffect, useState } from "react";
+import { Link, useSearchParams } from "react-router";
+import { parseTimeframe } from "#core/bars";
 import { Button } from "~/design/button";
-import { dateText, decimal, price } from "~/design/format";
-import { PageHead, Panel, Problems } from "~/design/panel";
-import { useBars } from "~/markets/use-bars";
+import { Field, Select } from "~/design/field";
+import { decimal } from "~/design/format";
+import { Panel } from "~/design/panel";
+import { MarketHead } from "~/markets/head";
+import { canShow, PriceStudy, QUICK_TIMEFRAMES } from "~/markets/price-study";
+import { FORMULA_COLOURS, MOST_FORMULAS, readStudy, writeStudy, type StudyFormula, type StudyState } from "~/markets/study-state";
 import type { Route } from "./+types/market";
 
 export const meta: Route.MetaFunction = ({ params }) => [{ title: `${params.symbol} · Canyon` }];
 export const handle = {
   keys: [
+    { keys: "1 … 8", what: `timeframes ${QUICK_TIMEFRAMES.join(", ")}` },
     { keys: "← →", what: "pan the chart that has the focus" },
     { keys: "+ −", what: "zoom in and out" },
     { keys: "Home End", what: "to the first and the last bars" },
+    { keys: "Shift and drag", what: "measure between two points" },
   ],
 };
 
 export async function loader({ context, params }: Route.LoaderArgs) {
-  const market = await context.services.markets.bySymbol(params.symbol);
-  if (market === null) throw new Response(`There is no market ${params.symbol}.`, { status: 404 });
-  return { market };
+  const { markets } = context.services;
+  const list = await markets.list();
+  const market = list.find((one) => one.symbol === params.symbol);
+  if (market === undefined) throw new Response(`There is no market ${params.symbol}.`, { status: 404 });
+  return { market, all: list.map(({ symbol, name, barsHash }) => ({ symbol, name, barsHash })) };
 }
 
-export default function MarketPage({ loaderData: { market } }: Route.ComponentProps) {
-  const { bars, error } = useBars(market.barsHash);
-  const { spec } = market;
-  const margin =
-    spec.margin.mode === "fraction"
-      ? `${decimal(spec.margin.value * 100, 0)} % of notional`
-      : `${decimal(spec.margin.value, 0)} ${market.currency} per unit`;
-  const facts: [string, string][] = [
-    ["tick", `${spec.tick}, worth ${decimal(spec.tick * spec.pointValue, 2)} ${market.currency}`],
-    ["point value", `${decimal(spec.pointValue, 2)} ${market.currency}`],
-    ["margin", margin],
-    ["session", spec.session ? `${spec.session.open}–${spec.session.close}, ${spec.session.zone}` : "round the clock, UTC"],
-    ["source", `${market.source}, ${market.timeframe}`],
-    ["bars", `${decimal(market.count, 0)} from ${dateText(market.firstTime)} to ${dateText(market.lastTime)}`],
-    ["last close", price(market.lastClose, spec.tick)],
-    [
-      "costs",
-      `spread ${market.costs.spreadTicks}, slippage ${market.costs.slippageTicks} ticks; ${market.costs.perUnit} ${market.currency} per unit and fill`,
-    ],
-  ];
+export default function MarketPage({ loaderData: { market, all } }: Route.ComponentProps) {
+  const [query, setQuery] = useSearchParams();
+  const state = readStudy(query);
+  const source = market.sources.find((one) => one.id === state.source) ?? market.sources.find((one) => one.isDefault)!;
+  const timeframe = state.timeframe !== null && parseTimeframe(state.timeframe) !== null ? state.timeframe : source.timeframe;
+  const change = (part: Partial<StudyState>) => setQuery(writeStudy({ ...state, ...part }), { replace: true, preventScrollReset: true });
+  const possible = QUICK_TIMEFRAMES.filter((quick) => market.sources.some((one) => canShow(one, quick)));
+  const [other, setOther] = useState("");
+
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement;
+      if (event.ctrlKey || event.metaKey || event.altKey || target.closest("input, textarea, [contenteditable], [role=combobox]")) return;
+      const quick = QUICK_TIMEFRAMES[Number(event.key) - 1];
+      if (quick !== undefined && possible.includes(quick)) change({ timeframe: quick });
+    };
+    document.addEventListener("keydown", press);
+    return () => document.removeEventListener("keydown", press);
+  });
+
   return (
     <>
-      <PageHead
-        title={market.symbol}
-        about={`${market.name}, ${market.kind} · ${market.source}, ${market.timeframe}`}
+      <MarketHead
+        market={market}
         actions={
-          <Button asChild look="primary">
-            <Link to={`/strategies/new?market=${market.symbol}`}>New strategy on it</Link>
-          </Button>
+          <>
+            <Button asChild>
+              <a href={`/sources/${source.id}/export?timeframe=${canShow(source, timeframe) ? timeframe : source.timeframe}`} download>
+                Save bars as CSV
+              </a>
+            </Button>
+            <Button asChild>
+              <a
+                href={`/sources/${source.id}/export?packed=gz&timeframe=${canShow(source, timeframe) ? timeframe : source.timeframe}`}
+                download
+              >
+                .csv.gz
+              </a>
+            </Button>
+            <Button asChild look="primary">
+              <Link to={`/strategies/new?market=${market.symbol}`}>New strategy on it</Link>
+            </Button>
+          </>
         }
       />
-      <Panel title="Prices" note="wheel or + − to zoom, drag or arrow keys to pan">
-        {error ? (
-          <Problems problems={[{ path: "", message: error }]} title="The chart can't be drawn" />
-        ) : bars === null ? (
-          <p className="py-40 text-center text-ink-soft">Loading bars …</p>
-        ) : (
-          <PriceChart symbol={market.symbol} bars={bars} tick={spec.tick} height={460} />
-        )}
-      </Panel>
-      <Panel title="Specification" className="mt-3">
-        <dl className="grid grid-cols-[repeat(2,auto_1fr)] gap-x-4 gap-y-1">
-          {facts.map(([name, value]) => (
-            <div key={name} className="contents">
-              <dt className="text-ink-soft">{name}</dt>
-              <dd>{value}</dd>
+      <Panel>
+        <div className="mb-1 flex flex-wrap items-end gap-x-3 gap-y-2">
+          <Select
+            label="Source"
+            value={String(source.id)}
+            choices={market.sources.map((one) => ({
+              value: String(one.id),
+              label: `${one.name}, ${one.timeframe}, ${decimal(one.count, 0)} bars`,
+            }))}
+            onChange={(id) => change({ source: Number(id), timeframe: null })}
+            className="w-64"
+          />
+          <div className="flex flex-col gap-0.5">
+            <span className="text-sm text-ink-soft">Timeframe</span>
+            <div className="flex gap-0.5" role="group" aria-label="Timeframe">
+              {possible.map((quick) => (
+                <Button
+                  key={quick}
+                  look={quick === timeframe ? "primary" : "quiet"}
+                  aria-pressed={quick === timeframe}
+                  onClick={() => change({ timeframe: quick })}
+                  className="px-2!"
+                >
+                  {quick}
+                </Button>
+              ))}
+              <TimeframeField timeframe={timeframe} onChange={(chosen) => change({ timeframe: chosen })} />
             </div>
+          </div>
+          <Field
+            label="Go to date"
+            type="date"
+            value={state.at ?? ""}
+            onChange={(event) => change({ at: event.target.value || null })}
+            className="w-38"
+          />
+          <Select
+            label="Compare with"
+            value={other}
+            placeholder="a market"
+            choices={all
+              .filter((one) => one.symbol !== market.symbol && !state.compare.includes(one.symbol))
+              .map((one) => ({ value: one.symbol, label: `${one.symbol} ${one.name}` }))}
+            onChange={(symbol) => {
+              if (symbol !== "") change({ compare: [...state.compare, symbol].slice(0, 4) });
+              setOther("");
+            }}
+            className="w-40"
+          />
+          {state.compare.map((symbol) => (
+            <Button key={symbol} look="quiet" small onClick={() => change({ compare: state.compare.filter((one) => one !== symbol) })}>
+              without {symbol}
+            </Button>
           ))}
-        </dl>
+        </div>
+        <PriceStudy
+          market={market}
+          source={source}
+          timeframe={timeframe}
+          state={state}
+          others={all.filter((one) => state.compare.includes(one.symbol))}
+        />
+        <Formulas formulas={state.formulas} onChange={(formulas) => change({ formulas })} />
       </Panel>
     </>
+  );
+}
+
+/** Any timeframe at all, typed. */
+function TimeframeField({ timeframe, onChange }: { timeframe: string; onChange: (timeframe: string) => void }) {
+  const [text, setText] = useState(timeframe);
+  useEffect(() => setText(timeframe), [timeframe]);
+  const wrong = parseTimeframe(text) === null;
+  return (
+    <input
+      aria-label="Timeframe, typed"
+      value={text}
+      aria-invalid={wrong || undefined}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={() => (wrong ? setText(timeframe) : text !== timeframe && onChange(text))}
+      onKeyDown={(event) => {
+        if (event.key === "Enter" && !wrong) onChange(text);
+        if (event.key === "Escape") setText(timeframe);
+      }}
+      className="figure-text w-14 rounded-[4px] border border-edge bg-sheet px-1.5 py-1 aria-invalid:border-clay"
+    />
+  );
+}
+
+/** Up to four formulas of the rule notation, over the prices or below them. */
+function Formulas({ formulas, onChange }: { formulas: readonly StudyFormula[]; onChange: (formulas: StudyFormula[]) => void }) {
+  const [draft, setDraft] = useState("");
+  const [label, setLabel] = useState("");
+  const [place, setPlace] = useState<StudyFormula["place"]>("over");
+  const add = () => {
+    if (draft.trim() === "") return;
+    const used = new Set(formulas.map((formula) => formula.colour));
+    const colour = FORMULA_COLOURS.find((one) => !used.has(one)) ?? FORMULA_COLOURS[0];
+    onChange([...formulas, { rule: draft.trim(), label: label.trim().replaceAll("|", "/") || draft.trim(), colour, place }]);
+    setDraft("");
+    setLabel("");
+  };
+  return (
+    <div className="mt-2 border-t border-edge pt-2">
+      {formulas.map((formula, i) => (
+        <div key={i} className="flex items-center gap-3 py-0.5 text-sm">
+          <Select
+            label={`Colour of ${formula.label}`}
+            hideLabel
+            value={formula.colour}
+            choices={FORMULA_COLOURS.map((colour) => ({ value: colour, label: colour }))}
+            onChange={(colour) =>
+              onChange(formulas.map((one, k) => (k === i ? { ...one, colour: colour as StudyFormula["colour"] } : one)))
+            }
+            className="w-26"
+          />
+          <span className="font-semibold">{formula.label}</span>
+          <code className="figure-text text-ink-soft">{formula.rule}</code>
+          <span className="text-ink-soft">{formula.place === "over" ? "over the prices" : "below the prices"}</span>
+          <button type="button" className="quiet-link text-ink-soft" onClick={() => onChange(formulas.filter((_, k) => k !== i))}>
+            remove
+          </button>
+        </div>
+      ))}
+      {formulas.length < MOST_FORMULAS && (
+        <form
+          className="mt-1 flex flex-wrap items-end gap-3"
+          onSubmit={(event) => {
+            event.preventDefault();
+            add();
+          }}
+        >
+          <Field
+            label="Formula, in the rule notation"
+            value={draft}
+            onChange={(event) => setDraft(event.target.value)}
+            placeholder="sma(close, 50)"
+            className="w-72"
+          />
+          <Field label="Label" value={label} onChange={(event) => setLabel(event.target.value)} className="w-36" />
+          <Select
+            label="Where"
+            value={place}
+            choices={[
+              { value: "over", label: "over the prices" },
+              { value: "below", label: "below the prices" },
+            ]}
+            onChange={(chosen) => setPlace(chosen as StudyFormula["place"])}
+            className="w-40"
+          />
+          <Button type="submit">Draw it</Button>
+        </form>
+      )}
+    </div>
   );
 }

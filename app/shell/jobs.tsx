@@ -47,7 +47,7 @@ export function JobsFoot({ jobs, narrow }: { jobs: readonly RunningJob[]; narrow
           <p className="font-semibold">
             {jobs.length} {jobs.length === 1 ? "job" : "jobs"} running
           </p>
-          <p className="truncate text-ink-soft">Optimization, {job.title}</p>
+          <p className="truncate text-ink-soft">{job.kind === "optimization" ? `Optimization, ${job.title}` : job.title}</p>
         </>
       )}
       <span
@@ -62,9 +62,7 @@ export function JobsFoot({ jobs, narrow }: { jobs: readonly RunningJob[]; narrow
       </span>
       {!narrow && (
         <p className="mt-1 flex justify-between text-xs text-ink-soft">
-          <span>
-            {decimal(job.done, 0)} of {decimal(job.total, 0)}
-          </span>
+          <span>{job.kind === "import" ? `${Math.floor(share)} %` : `${decimal(job.done, 0)} of ${decimal(job.total, 0)}`}</span>
           <span>{job.left === null ? "" : `${duration(job.left)} left`}</span>
         </p>
       )}

@@ -10,7 +10,7 @@ export interface Place {
 
 /** The places of the work, in the order in which practitioners do it. Only those that work are shown. */
 export const PLACES: readonly { group: string; places: readonly Place[] }[] = [
-  { group: "Know", places: [{ to: "/markets", name: "Markets", icon: Database }] },
+  { group: "Know", places: [{ to: "/markets", name: "Markets", icon: Database, also: ["/imports", "/calendars", "/lists"] }] },
   {
     group: "Make",
     places: [

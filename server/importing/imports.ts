@@ -20,6 +20,7 @@ import type { JobRunner } from "../jobs/runner";
 import { someBars, type Markets, type NewMarket } from "../markets";
 import { Refused, refuse } from "../problem";
 import type { Sources } from "../sources";
+import { openQuestions } from "./questions";
 import type { ImportInput, ImportOutput, ImportReport } from "./stream";
 import { FileFault, headOf } from "./text";
 import type { Uploads } from "./uploads";
@@ -66,14 +67,6 @@ export interface ImportView {
   report: ImportReport | null;
   job: JobProgress;
   createdAt: number;
-}
-
-/** What stands between a file that was read and its bars being taken. */
-export function openQuestions(target: ImportTarget, report: ImportReport): ("broken" | "changed")[] {
-  const open: ("broken" | "changed")[] = [];
-  if (report.rejected > 0 && !target.leaveOut) open.push("broken");
-  if (report.changed > 0 && !target.takeChanges) open.push("changed");
-  return open;
 }
 
 /** Checks a format that came from a form. */
