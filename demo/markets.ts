@@ -106,7 +106,7 @@ export const DEMO_MARKETS: readonly DemoMarket[] = [
       start: 1900,
       volatility: 0.0075,
       volume: 30000,
-      influence: (date) => (storms.has(date) ? { move: -0.0022, heat: 2.4 } : { move: 0.0009, heat: 0.85 }),
+      influence: (date) => (storms.has(date) ? { move: -0.0022, heat: 2.4 } : { move: 0.0007, heat: 0.85 }),
     },
     { kind: "index" },
   ),

@@ -104,7 +104,7 @@ export function shareBars(index: number, dates: readonly number[], boardMoves: R
   const sectorRandom = new Random(4200, sectors.indexOf(share.sector));
   const sectorMoves = new Map(dates.map((date) => [date, 0.006 * sectorRandom.normal()]));
   const own = new Random(4300, index);
-  const beta = 0.6 + 0.8 * own.uniform();
+  const beta = 0.5 + 0.6 * own.uniform();
   const backlog = backlogOf(index, dates);
   let at = -1;
   return makeBars(
@@ -114,7 +114,7 @@ export function shareBars(index: number, dates: readonly number[], boardMoves: R
       tick: 0.01,
       volatility: 0.009 + 0.008 * own.uniform(),
       tails: 4,
-      drift: 0.00002,
+      drift: -0.00012,
       trend: { days: 0, pull: 0 },
       volume: Math.round(20_000 + 200_000 * own.uniform()),
       missing: 0.001,

@@ -2,6 +2,7 @@ import type { Express, Request, Response } from "express";
 import { Readable } from "node:stream";
 import { createGzip } from "node:zlib";
 import { barsCsvLines } from "#core/bars";
+import { readMarket } from "#core/documents";
 import { loadParts } from "./bar-store";
 import { isRefused } from "./problem";
 import type { Services } from "./services";
@@ -36,13 +37,20 @@ export function barRoutes(app: Express, services: Services): void {
     response.type("application/octet-stream").send(framed(parts));
   });
 
-  /** Which bars a source has in a timeframe: the hash to ask for. */
+  /** Which bars these are in another timeframe: the hash to ask for. */
   app.get(
-    "/sources/:id/bars",
+    "/bars/:hash/to/:timeframe",
     refusing(async (request, response) => {
-      const { market, source } = await sourceOf(services, Number(request.params.id));
-      const timeframe = String(request.query.timeframe ?? source.timeframe);
-      response.json(await services.derived.get(source.barsHash, source.timeframe, timeframe, market.spec.session));
+      const { hash, timeframe } = request.params as Record<string, string>;
+      let session: unknown = null;
+      try {
+        session = JSON.parse(String(request.query.session ?? "null"));
+      } catch {
+        return void response.status(400).json({ problems: [{ path: "session", message: "the session is no JSON" }] });
+      }
+      const read = readMarket({ format: "canyon.market/1", symbol: "X", session });
+      if (read.value === null) return void response.status(400).json({ problems: read.problems });
+      response.json(await services.derived.get(hash, String(request.query.from), timeframe, read.value.session));
     }),
   );
 

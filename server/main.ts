@@ -36,6 +36,7 @@ server.on("error", (error: NodeJS.ErrnoException) => {
 });
 
 server.listen(port, "127.0.0.1", async () => {
+  await services.imports.finishPending();
   await services.jobs.start();
   await services.updates.schedule();
   console.log(`Canyon is at http://127.0.0.1:${port}  (data in ${folder}; Ctrl-C stops it)`);

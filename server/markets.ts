@@ -1,19 +1,11 @@
 import { and, asc, eq, isNull } from "drizzle-orm";
-import {
-  barAt,
-  compareTimeframes,
-  parseTimeframe,
-  resampleFault,
-  type Bars,
-  type BarFigures,
-  type MarketSpec,
-  type Timeframe,
-} from "#core/bars";
-import { NO_COSTS, readMarket, type Costs, type DocumentProblem, type Settings, type SettingsMarket } from "#core/documents";
+import { barAt, type Bars, type BarFigures, type MarketSpec } from "#core/bars";
+import { NO_COSTS, readMarket, type Costs, type DocumentProblem, type Settings } from "#core/documents";
 import { storeBars } from "./bar-store";
 import type { Database } from "./db/open";
 import { barSets, calendars, markets, sourceChanges, sources } from "./db/schema";
 import { MARKET_KINDS } from "./market-kinds";
+import { settingsMarket, sourceFor } from "./market-source";
 import { Refused, refuse } from "./problem";
 
 /** Where bars of a market come from, as lists and pages show it. */
@@ -58,7 +50,7 @@ export interface MarketView {
   deletedAt: number | null;
 }
 
-export { MARKET_KINDS };
+export { MARKET_KINDS, settingsMarket, sourceFor };
 
 /** What a trader says of a market; the rest has defaults. */
 export interface MarketFields {
@@ -295,21 +287,6 @@ export class Markets {
     await this.db.update(markets).set({ deletedAt: null }).where(eq(markets.id, id));
     return row.symbol;
   }
-}
-
-/** The source that serves a timeframe best: the default one, else the finest of its name, else any; null where none can. */
-export function sourceFor(market: MarketView, timeframe: Timeframe): SourceView | null {
-  const able = market.sources.filter((source) => resampleFault(parseTimeframe(source.timeframe)!, timeframe) === null);
-  const rank = (source: SourceView) => (source.isDefault ? 0 : source.name === market.source ? 1 : 2);
-  able.sort((a, b) => rank(a) - rank(b) || compareTimeframes(parseTimeframe(b.timeframe)!, parseTimeframe(a.timeframe)!) || a.id - b.id);
-  return able[0] ?? null;
-}
-
-/** A market as run settings name it, bars by hash, from the source that serves a timeframe (or from the default one). */
-export function settingsMarket(market: MarketView, timeframe?: string): SettingsMarket {
-  const wanted = timeframe === undefined ? null : parseTimeframe(timeframe);
-  const source = wanted === null ? null : sourceFor(market, wanted);
-  return { ...market.spec, bars: source?.barsHash ?? market.barsHash, timeframe: source?.timeframe ?? market.timeframe };
 }
 
 /** Which of the settings' markets are gone, or have other bars by now. */

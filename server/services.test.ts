@@ -1,8 +1,9 @@
 import { describe, expect, it } from "vitest";
 import { hashBars, readBarsCsv } from "#core/bars";
+import { NO_COSTS } from "#core/documents";
 import { loadBars, outlineOf, storeBars } from "./bar-store";
 import { Refused } from "./problem";
-import { csvText, emptyFolder, newMarket, openTest, runSettings, SWING } from "./testing/services";
+import { addMarket, csvText, emptyFolder, newMarket, openTest, runSettings, SWING } from "./testing/services";
 
 const refusal = async (promise: Promise<unknown>): Promise<Refused> => {
   const error = await promise.then(
@@ -14,54 +15,69 @@ const refusal = async (promise: Promise<unknown>): Promise<Refused> => {
 };
 
 describe("markets", () => {
-  it("import daily bars, all or nothing", async () => {
-    const services = await openTest(emptyFolder());
-    const market = await services.markets.importDaily(newMarket("ELVER"), csvText(300), false);
-    expect(market).toMatchObject({ symbol: "ELVER", count: 300, timeframe: "1d" });
-    expect((await services.bars.get(market.barsHash))!.length).toBe(300);
-    const broken = `${csvText(50)}\n2015-03-01,1,2,3,x,1`;
-    expect((await refusal(services.markets.importDaily(newMarket("OTHER"), broken, false))).message).toContain(
-      "nothing was imported: 1 line is broken",
-    );
-    expect(await services.markets.bySymbol("OTHER")).toBe(null);
-    expect((await services.markets.importDaily(newMarket("OTHER"), broken, true)).count).toBe(50);
-    await services.close();
-  });
-
   it("refuse what is no market, by field, and store nothing of it", async () => {
     const services = await openTest(emptyFolder());
     const wrong = { ...newMarket("9X"), name: " ", kind: "fish", currency: "skerry", tick: 0, pointValue: NaN, source: "" };
-    const { problems } = await refusal(services.markets.importDaily(wrong, csvText(50), false));
+    const { problems } = await refusal(addMarket(services, wrong, csvText(50)));
     expect(problems.map((p) => p.path).sort()).toEqual(["currency", "kind", "name", "pointValue", "source", "symbol", "tick"]);
-    expect((await refusal(services.markets.importDaily(newMarket("X"), "", false))).message).toContain("the file is empty");
-    expect((await refusal(services.markets.importDaily(newMarket("X"), "a,b\n1,2", false))).message).toContain("no column");
-    expect(
-      (
-        await refusal(
-          services.markets.importDaily(
-            newMarket("X"),
-            "time,open,high,low,close\n2024-01-02T09:00:00Z,1,1,1,1\n2024-01-02T10:00:00Z,1,1,1,1",
-            false,
-          ),
-        )
-      ).message,
-    ).toContain("only daily bars");
+    expect((await refusal(addMarket(services, newMarket("X"), csvText(1)))).message).toContain("fewer than two bars");
     expect(await services.markets.list()).toEqual([]);
-    await services.markets.importDaily(newMarket("X"), csvText(50), false);
-    expect((await refusal(services.markets.importDaily(newMarket("X"), csvText(60), false))).problems[0].path).toBe("symbol");
+    await addMarket(services, newMarket("X"), csvText(50));
+    expect((await refusal(addMarket(services, newMarket("X"), csvText(60)))).problems[0].path).toBe("symbol");
+    await services.close();
+  });
+
+  it("change what is said of them, and say what is wrong by field", async () => {
+    const services = await openTest(emptyFolder());
+    await addMarket(services, newMarket("ELVER"), csvText(50));
+    const calendar = await services.calendars.create("Quay", {
+      zone: "Europe/Copenhagen",
+      open: "09:00",
+      close: "17:30",
+      days: [1, 2, 3, 4, 5],
+    });
+    const given = {
+      ...newMarket("ELVER"),
+      name: "Elver glass",
+      tick: 0.25,
+      unitStep: 2,
+      margin: { mode: "perUnit" as const, value: 900 },
+      calendarId: calendar,
+    };
+    await services.markets.update("ELVER", given);
+    const market = await services.markets.need("ELVER");
+    expect(market).toMatchObject({
+      name: "Elver glass",
+      calendarId: calendar,
+      spec: { tick: 0.25, unitStep: 2, minUnits: 2, session: { open: "09:00" } },
+    });
+    const { problems } = await refusal(services.markets.update("ELVER", { ...given, tick: -1, costs: { ...NO_COSTS, perUnit: -2 } }));
+    expect(problems.map((p) => p.path).sort()).toEqual(["costs.perUnit", "tick"]);
+    await services.calendars.update(calendar, "Quay", {
+      zone: "Europe/Copenhagen",
+      open: "08:00",
+      close: "16:00",
+      days: [1, 2],
+      holidays: ["2024-12-24"],
+    });
+    expect((await services.markets.need("ELVER")).spec.session).toMatchObject({ open: "08:00", holidays: ["2024-12-24"] });
+    expect((await refusal(services.calendars.remove(calendar))).message).toContain("ELVER still follow");
+    expect(
+      (await refusal(services.calendars.update(calendar, "Quay", { zone: "Mars", open: "8", close: "16:00", days: [] }))).problems.length,
+    ).toBeGreaterThan(2);
     await services.close();
   });
 
   it("can be taken out and brought back; what rests on them stays", async () => {
     const services = await openTest(emptyFolder());
-    const market = await services.markets.importDaily(newMarket("ELVER"), csvText(300), false);
+    const market = await addMarket(services, newMarket("ELVER"), csvText(300));
     const version = await services.strategies.create(SWING, "", null);
     const run = await services.runs.save(version, runSettings(market));
     await services.markets.remove("ELVER");
     expect(await services.markets.list()).toEqual([]);
     expect((await services.runs.get(run))!.result.trades.length).toBeGreaterThan(5);
     expect((await services.runs.recompute(run))!.same).toBe(true);
-    await services.markets.importDaily(newMarket("ELVER"), csvText(100), false);
+    await addMarket(services, newMarket("ELVER"), csvText(100));
     expect((await refusal(services.markets.restore(market.id))).message).toContain("by now");
     await services.markets.remove("ELVER");
     expect(await services.markets.restore(market.id)).toBe("ELVER");
@@ -74,9 +90,11 @@ describe("markets", () => {
     const lines = csvText(2).split("\n").slice(0, 1);
     for (let i = 0; i < 70_000; i++) lines.push(`${new Date(i * 60_000).toISOString()},1,2,0.5,${1 + (i % 7) / 8},${i}`);
     const { bars } = readBarsCsv(lines.join("\n"));
-    const { hash, statements } = storeBars(services.db, bars);
+    const { hash, statements } = await storeBars(services.db, bars);
     expect(statements.length).toBe(3);
-    await services.db.batch([...statements]);
+    const [first, ...rest] = statements;
+    await services.db.batch([first, ...rest]);
+    expect((await storeBars(services.db, bars)).statements.length).toBe(1);
     expect(hashBars((await loadBars(services.db, hash))!)).toBe(hash);
     expect(await loadBars(services.db, "0".repeat(64))).toBe(null);
     expect(outlineOf(bars.close).length).toBe(100);
@@ -134,7 +152,7 @@ describe("strategies", () => {
 describe("runs", () => {
   it("are stored once per fingerprint, counted, and computed again to the last bit", async () => {
     const services = await openTest(emptyFolder());
-    const market = await services.markets.importDaily(newMarket("ELVER"), csvText(300), false);
+    const market = await addMarket(services, newMarket("ELVER"), csvText(300));
     const version = await services.strategies.create(SWING, "", null);
     const id = await services.runs.save(version, runSettings(market));
     expect(await services.runs.save(version, runSettings(market))).toBe(id);
@@ -150,7 +168,7 @@ describe("runs", () => {
 
   it("refuse a window without bars", async () => {
     const services = await openTest(emptyFolder());
-    const market = await services.markets.importDaily(newMarket("ELVER"), csvText(300), false);
+    const market = await addMarket(services, newMarket("ELVER"), csvText(300));
     const version = await services.strategies.create(SWING, "", null);
     const { problems } = await refusal(services.runs.save(version, runSettings(market, { from: "2040-01-01" })));
     expect(problems[0]).toMatchObject({ path: "settings.from", message: expect.stringContaining("ELVER has bars from 2015-01-01") });
@@ -161,7 +179,7 @@ describe("runs", () => {
 describe("probes", () => {
   it("keep criteria apart from results: changed afterwards, the result is out of date", async () => {
     const services = await openTest(emptyFolder());
-    const market = await services.markets.importDaily(newMarket("ELVER"), csvText(900), false);
+    const market = await addMarket(services, newMarket("ELVER"), csvText(900));
     const version = await services.strategies.create(SWING, "", null);
     const input = (trades: number) => ({ split: "2016-06-30", criteria: { trades } });
     const id = await services.probes.create(version, "outOfSample", input(3), runSettings(market));
@@ -181,14 +199,14 @@ describe("probes", () => {
 
   it("are out of date when the market is gone or its bars are others", async () => {
     const services = await openTest(emptyFolder());
-    const market = await services.markets.importDaily(newMarket("ELVER"), csvText(900), false);
+    const market = await addMarket(services, newMarket("ELVER"), csvText(900));
     const version = await services.strategies.create(SWING, "", null);
     const id = await services.probes.create(version, "outOfSample", { split: "2016-06-30", criteria: { trades: 3 } }, runSettings(market));
     await services.probes.run(id);
     await services.markets.remove("ELVER");
     expect(await services.probes.get(id)).toMatchObject({ state: "out of date", why: expect.stringContaining("was deleted") });
     expect((await refusal(services.probes.run(id))).message).toContain("bring it back");
-    await services.markets.importDaily(newMarket("ELVER"), csvText(950), false);
+    await addMarket(services, newMarket("ELVER"), csvText(950));
     expect(await services.probes.get(id)).toMatchObject({ state: "out of date", why: expect.stringContaining("have changed") });
     await services.probes.run(id);
     expect((await services.probes.get(id))!.state).toBe("passed");
@@ -198,7 +216,7 @@ describe("probes", () => {
 
   it("ask for criteria first", async () => {
     const services = await openTest(emptyFolder());
-    const market = await services.markets.importDaily(newMarket("ELVER"), csvText(300), false);
+    const market = await addMarket(services, newMarket("ELVER"), csvText(300));
     const version = await services.strategies.create(SWING, "", null);
     await refusal(services.probes.create(version, "outOfSample", { split: "2015-06-30", criteria: {} }, runSettings(market)));
     await refusal(services.probes.create(version, "telepathy", {}, runSettings(market)));
@@ -209,8 +227,8 @@ describe("probes", () => {
 describe("portfolios", () => {
   it("are simulated together; of one weight each, saved with a revision", async () => {
     const services = await openTest(emptyFolder());
-    const one = await services.markets.importDaily(newMarket("ELVER"), csvText(600), false);
-    const two = await services.markets.importDaily(newMarket("SMELT"), csvText(600, "2015-02-01"), false);
+    const one = await addMarket(services, newMarket("ELVER"), csvText(600));
+    const two = await addMarket(services, newMarket("SMELT"), csvText(600, "2015-02-01"));
     const version = await services.strategies.create(SWING, "", null);
     const settings = { ...runSettings(one), markets: [...runSettings(one).markets, ...runSettings(two).markets] };
     const members = (a: number, b: number) => [
@@ -241,7 +259,7 @@ describe("portfolios", () => {
 
   it("of one member with weight 1 equal its run to the last bit", async () => {
     const services = await openTest(emptyFolder());
-    const market = await services.markets.importDaily(newMarket("ELVER"), csvText(600), false);
+    const market = await addMarket(services, newMarket("ELVER"), csvText(600));
     const version = await services.strategies.create(SWING, "", null);
     const settings = runSettings(market);
     const { result } = await services.portfolios.compute({

@@ -212,13 +212,12 @@ export class Sources {
     row: typeof sources.$inferSelect,
     rawHash: string,
     change: { what: string; added: number; changed: number; rejected: number; note: string },
-    raw?: Bars,
   ): Promise<BatchItem<"sqlite">[]> {
     const times = await this.leftOut(row.id);
     let barsHash = rawHash;
     const statements: BatchItem<"sqlite">[] = [];
     if (times.size > 0) {
-      const bars = raw ?? (await this.bars.all([rawHash]))[0];
+      const [bars] = await this.bars.all([rawHash]);
       const stored = await storeBars(this.db, withoutTimes(bars, times));
       barsHash = stored.hash;
       statements.push(...stored.statements);

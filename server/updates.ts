@@ -109,15 +109,19 @@ export class Updates {
       kind: "update",
       lane: "data",
       data: () => [],
-      commit: async (jobId, _input, output) => {
-        const { item, failed, base, added, changed, rejected, newOnly, all, stored } = output;
-        const now = Date.now();
-        if (failed !== null) return [this.db.update(sources).set({ checkProblem: failed }).where(eq(sources.id, item.sourceId))];
-        const checked = this.db.update(sources).set({ checkedAt: now, checkProblem: null }).where(eq(sources.id, item.sourceId));
+      commit: (_jobId, _input, { stored }) => stored.flatMap((bars) => storeStatements(this.db, bars)),
+      // a crash before this leaves the source as it was; the next update starts from there
+      after: async (jobId, _input, output) => {
+        const { item, failed, base, added, changed, rejected, newOnly, all } = output;
+        const mark = (problem: string | null) =>
+          this.db
+            .update(sources)
+            .set(problem === null ? { checkedAt: Date.now(), checkProblem: null } : { checkProblem: problem })
+            .where(eq(sources.id, item.sourceId));
         const row = await this.sources.row(item.sourceId);
         // somebody imported meanwhile: the next update starts from there
-        if (row.rawHash !== base) return [checked];
-        const statements: BatchItem<"sqlite">[] = [...stored.flatMap((bars) => storeStatements(this.db, bars)), checked];
+        if (failed !== null || row.rawHash !== base) return void (await mark(failed));
+        const statements: BatchItem<"sqlite">[] = [];
         if (added > 0)
           statements.push(
             ...(await this.sources.replaceStatements(row, newOnly!, {
@@ -128,10 +132,22 @@ export class Updates {
               note: changed > 0 ? `${changed} revised bars wait to be looked at` : "",
             })),
           );
-        if (changed > 0 && all !== newOnly) statements.push(this.waiting(jobId, output, newOnly!, all!));
-        return statements;
+        if (changed > 0 && all !== newOnly && !(await this.shownBefore(output)))
+          statements.push(this.waiting(jobId, output, newOnly!, all!));
+        await this.db.batch([mark(null), ...statements]);
       },
     };
+  }
+
+  /** Whether the same revisions wait already, or were looked at and declined. */
+  private async shownBefore({ item, changes }: UpdateOutput): Promise<boolean> {
+    const rows = await this.db.select().from(imports).where(isNull(imports.uploadId));
+    const told = JSON.stringify(changes);
+    return rows.some((row) => {
+      const target = JSON.parse(row.target) as ImportTarget;
+      if (row.report === null || target.market !== item.symbol || target.source !== item.source) return false;
+      return JSON.stringify((JSON.parse(row.report) as ImportReport).changes) === told;
+    });
   }
 
   /** Revised bars as an import that waits for the trader. */

@@ -68,6 +68,10 @@ export function PaneChart({
             y: {
               type: "linear",
               position: "right",
+              // panes above each other share their left and right edges
+              afterFit: (axis: { width: number }) => {
+                axis.width = 64;
+              },
               min: low,
               max: high,
               grid: { color: faded(colours.edge, 0.6) },

@@ -60,7 +60,8 @@ export const priceBars: Plugin<"scatter", { options?: PriceBarsOptions }> = {
     const { bars, levels, overlays, sessionStarts, colours, trades, selected, tints } = options;
     const from = Math.max(0, Math.floor(x.min));
     const to = Math.min(bars.length - 1, Math.ceil(x.max));
-    const step = Math.abs(x.getPixelForValue(1) - x.getPixelForValue(0));
+    // not from the pixels of two rows: far outside the view the scale cuts them off
+    const step = (chartArea.right - chartArea.left) / (x.max - x.min);
     ctx.save();
     ctx.beginPath();
     ctx.rect(chartArea.left, chartArea.top, chartArea.right - chartArea.left, chartArea.bottom - chartArea.top);

@@ -136,6 +136,10 @@ export function PriceChart({
             y: {
               type: "linear",
               position: "right",
+              // panes above each other share their left and right edges
+              afterFit: (axis: { width: number }) => {
+                axis.width = 64;
+              },
               min: low,
               max: high,
               grid: { color: faded(colours.edge, 0.6) },

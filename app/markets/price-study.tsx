@@ -9,6 +9,7 @@ import { PriceChart } from "~/charts/price-chart";
 import { decimal, duration, momentText, price, signed } from "~/design/format";
 import { Problems } from "~/design/panel";
 import type { StudyState } from "./study-state";
+import { useDerived } from "./use-derived";
 import { formulaColumn, loadBars, useBars, type FormulaColumn, type LoadedBars } from "./use-bars";
 
 /** Timeframes at a keystroke, finest first. */
@@ -26,39 +27,6 @@ export function showingSource(market: MarketView, chosen: SourceView, timeframe:
   const able = market.sources.filter((source) => canShow(source, timeframe));
   able.sort((a, b) => compareTimeframes(parseTimeframe(b.timeframe)!, parseTimeframe(a.timeframe)!));
   return able.find((source) => source.name === chosen.name) ?? able[0] ?? null;
-}
-
-interface Resampled {
-  hash: string;
-  outside: number;
-}
-
-/** Asks the server which bars a source has in a timeframe. */
-function useDerived(source: SourceView | null, timeframe: string): { bars: Resampled | null; problem: string | null } {
-  const [state, setState] = useState<{ key: string; bars: Resampled | null; problem: string | null }>({
-    key: "",
-    bars: null,
-    problem: null,
-  });
-  const own = source !== null && source.timeframe === timeframe && parseTimeframe(timeframe)!.unit === "day";
-  const key = source === null ? "" : `${source.id} ${source.barsHash} ${timeframe}`;
-  useEffect(() => {
-    if (source === null || own) return;
-    const stop = new AbortController();
-    fetch(`/sources/${source.id}/bars?timeframe=${encodeURIComponent(timeframe)}`, { signal: stop.signal })
-      .then(async (response) => {
-        const body = (await response.json()) as Resampled & { problems?: { message: string }[] };
-        if (response.ok) setState({ key, bars: body, problem: null });
-        else setState({ key, bars: null, problem: body.problems?.[0]?.message ?? `the server answered ${response.status}` });
-      })
-      .catch((error: Error) => {
-        if (error.name !== "AbortError") setState({ key, bars: null, problem: error.message });
-      });
-    return () => stop.abort();
-  }, [key, own, source, timeframe]);
-  if (source === null) return { bars: null, problem: "no source of this market can show this timeframe" };
-  if (own) return { bars: { hash: source.barsHash, outside: 0 }, problem: null };
-  return state.key === key ? state : { bars: null, problem: null };
 }
 
 /** Formulas' columns on the bars shown; computed beside the page's thread. */
@@ -121,7 +89,10 @@ interface PriceStudyProps {
 /** Prices of a market in any timeframe, with formulas over and below them, a crosshair and a measure. */
 export function PriceStudy({ market, source, timeframe, state, others }: PriceStudyProps) {
   const showing = showingSource(market, source, timeframe);
-  const derived = useDerived(showing, timeframe);
+  const derived = useDerived(
+    showing === null ? null : { bars: showing.barsHash, timeframe: showing.timeframe, session: market.spec.session },
+    timeframe,
+  );
   const { bars, levels, error } = useBars(derived.bars?.hash ?? null);
   const columns = useFormulas(
     derived.bars?.hash ?? null,

@@ -2,6 +2,7 @@ import { X } from "lucide-react";
 import { useMemo, useState } from "react";
 import { useFetcher } from "react-router";
 import { NO_COSTS } from "#core/documents";
+import { settingsMarket } from "#server/market-source";
 import type { MarketView } from "#server/markets";
 import type { PortfolioMember } from "#server/portfolios";
 import { Button } from "~/design/button";
@@ -108,7 +109,7 @@ export function Builder({
     const chosen = used.map((symbol) => markets.find((m) => m.symbol === symbol)).filter((m): m is MarketView => m !== undefined);
     const settings = {
       format: "canyon.settings/1",
-      markets: chosen.map((market) => ({ ...market.spec, bars: market.barsHash, timeframe: market.timeframe })),
+      markets: chosen.map((market) => settingsMarket(market)),
       from: account.from || null,
       to: account.to || null,
       capital: Number(account.capital.replace(/[\s,]/g, "")),

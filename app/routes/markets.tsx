@@ -209,7 +209,7 @@ export default function MarketsPage({ loaderData: { markets, lists, choice, wait
             <table className="w-full border-collapse">
               <thead className="text-sm text-ink-soft">
                 <tr>
-                  {["market", "kind", "source", "first bar", "last bar", "fresh as of"].map((head) => (
+                  {["market", "kind or sector", "source", "first bar", "last bar", "fresh as of"].map((head) => (
                     <th key={head} scope="col" className="px-3 py-2 text-left font-normal">
                       {head}
                     </th>
@@ -231,14 +231,14 @@ export default function MarketsPage({ loaderData: { markets, lists, choice, wait
               <tbody>
                 {shown.map((market) => (
                   <tr key={market.id} className="border-t border-edge hover:bg-shade/50">
-                    <th scope="row" className="px-3 py-2 text-left font-normal">
+                    <th scope="row" className="max-w-56 truncate px-3 py-2 text-left font-normal">
                       <Link to={`/markets/${market.symbol}`} className="font-semibold no-underline hover:underline">
                         {market.symbol}
                       </Link>{" "}
                       <span className="text-ink-soft">{market.name}</span>
                     </th>
-                    <td className="px-3">{market.sector === "" ? market.kind : `${market.kind}, ${market.sector}`}</td>
-                    <td className="px-3">
+                    <td className="px-3 whitespace-nowrap">{market.sector === "" ? market.kind : market.sector}</td>
+                    <td className="px-3 whitespace-nowrap">
                       {market.source}, {market.timeframe}
                       {market.sources > 1 && (
                         <Link to={`/markets/${market.symbol}/sources`} className="ml-1 text-sm text-ink-soft">
@@ -246,9 +246,9 @@ export default function MarketsPage({ loaderData: { markets, lists, choice, wait
                         </Link>
                       )}
                     </td>
-                    <td className="figure-text px-3">{dateText(market.firstTime)}</td>
-                    <td className="figure-text px-3">{dateText(market.lastTime)}</td>
-                    <td className="px-3 text-sm">
+                    <td className="figure-text px-3 whitespace-nowrap">{dateText(market.firstTime)}</td>
+                    <td className="figure-text px-3 whitespace-nowrap">{dateText(market.lastTime)}</td>
+                    <td className="px-3 text-sm whitespace-nowrap">
                       {market.problem !== null ? (
                         <Link to={`/markets/${market.symbol}/sources`} className="text-clay">
                           not reached
@@ -256,15 +256,15 @@ export default function MarketsPage({ loaderData: { markets, lists, choice, wait
                       ) : market.fresh !== null ? (
                         <span className="figure-text">{momentText(market.fresh)}</span>
                       ) : (
-                        <span className="text-ink-soft">{market.served ? "not asked yet" : "by file"}</span>
+                        <span className="text-ink-soft">{market.served ? "not yet" : "by file"}</span>
                       )}
                     </td>
                     <td className="figure-text px-3 text-right">{decimal(market.count, 0)}</td>
                     <td className="figure-text px-3 text-right">{price(market.lastClose, market.tick)}</td>
                     <td className="px-3">
-                      <Sparkline values={market.outline} label={`Closes of ${market.symbol}`} width={110} />
+                      <Sparkline values={market.outline} label={`Closes of ${market.symbol}`} width={70} />
                     </td>
-                    <td className="px-3 text-right">
+                    <td className="px-3 text-right whitespace-nowrap">
                       <fetcher.Form method="post">
                         <input type="hidden" name="symbol" value={market.symbol} />
                         <button type="submit" className="quiet-link text-sm text-ink-soft" aria-label={`take out ${market.symbol}`}>

@@ -9,6 +9,7 @@ import { dateText, decimal, momentText, signed } from "~/design/format";
 import { MetricTable } from "~/design/metric-table";
 import { PageHead, Panel } from "~/design/panel";
 import { Strata } from "~/design/strata";
+import { useDerived } from "~/markets/use-derived";
 import { useBars } from "~/markets/use-bars";
 import { KEY_METRICS, OTHER_METRICS } from "~/runs/report-keys";
 import { spansOf, viewAround } from "~/runs/spans";
@@ -36,6 +37,7 @@ export async function loader({ context, params }: Route.LoaderArgs) {
   for (const event of events) kinds[event.kind] = (kinds[event.kind] ?? 0) + 1;
   return {
     summary: run.summary,
+    timeframe: run.version.strategy.timeframe,
     result,
     kinds,
     state: await settingsState(services.markets, run.summary.settings),
@@ -49,13 +51,14 @@ export async function action({ context, params }: Route.ActionArgs) {
   return outcome;
 }
 
-export default function RunPage({ loaderData: { summary, result, kinds, state, layers } }: Route.ComponentProps) {
+export default function RunPage({ loaderData: { summary, timeframe, result, kinds, state, layers } }: Route.ComponentProps) {
   const fetcher = useFetcher<typeof action>();
   const [params, setParams] = useSearchParams();
   const { settings } = summary;
   const [market] = settings.markets;
   const currency = settings.currency ?? "";
-  const { bars } = useBars(market.bars);
+  const derived = useDerived({ bars: market.bars, timeframe: market.timeframe, session: market.session ?? null }, timeframe);
+  const { bars } = useBars(derived.bars?.hash ?? null);
   const selected = params.has("trade") ? Number(params.get("trade")) : null;
   const sort = params.get("sort") ?? "id";
   const set = (key: string, value: string | null) =>

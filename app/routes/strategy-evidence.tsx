@@ -56,10 +56,10 @@ export async function action({ context, params, request }: Route.ActionArgs) {
         const known = version.settings;
         const settings =
           known !== null && known.markets[0].symbol === market.symbol
-            ? { ...known, from: null, to: null, markets: [settingsMarket(market)] }
+            ? { ...known, from: null, to: null, markets: [settingsMarket(market, version.strategy.timeframe)] }
             : {
                 format: "canyon.settings/1",
-                markets: [settingsMarket(market)],
+                markets: [settingsMarket(market, version.strategy.timeframe)],
                 capital: 250_000,
                 currency: market.currency,
                 costs: market.costs,

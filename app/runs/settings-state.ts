@@ -1,4 +1,5 @@
 import { readSettings, type DocumentProblem, type Settings } from "#core/documents";
+import { settingsMarket } from "#server/market-source";
 import type { MarketView } from "#server/markets";
 
 /** Run settings as a form holds them: texts, as typed. */
@@ -90,10 +91,11 @@ export function toAddress(state: SettingsState, base: SettingsState, params: URL
   return next;
 }
 
-/** `canyon.settings/1` of a state, or what is wrong with it, by field. */
+/** `canyon.settings/1` of a state, or what is wrong with it, by field; the bars from the source that serves the strategy's timeframe. */
 export function settingsOf(
   state: SettingsState,
   market: MarketView | undefined,
+  timeframe?: string,
 ): { settings: Settings; problems: [] } | { settings: null; problems: DocumentProblem[] } {
   if (market === undefined)
     return {
@@ -115,7 +117,7 @@ export function settingsOf(
   };
   const given = {
     format: "canyon.settings/1",
-    markets: [{ ...market.spec, bars: market.barsHash, timeframe: market.timeframe }],
+    markets: [settingsMarket(market, timeframe)],
     from: state.from || null,
     to: state.to || null,
     capital: number("capital"),

@@ -1,6 +1,8 @@
 import { useMemo, useState } from "react";
 import type { Metrics } from "#core/documents";
+import { parseTimeframe } from "#core/bars";
 import { METRICS } from "#core/metrics";
+import { sourceFor } from "#server/market-source";
 import type { MarketView } from "#server/markets";
 import { EquityChart, type Curve } from "~/charts/equity-chart";
 import { PriceChart } from "~/charts/price-chart";
@@ -8,6 +10,7 @@ import { decimal, metricText, signed } from "~/design/format";
 import { MetricTable } from "~/design/metric-table";
 import { Panel, Problems } from "~/design/panel";
 import { Tip } from "~/design/tip";
+import { useDerived } from "~/markets/use-derived";
 import { useBars } from "~/markets/use-bars";
 import { spansOf, viewAround } from "~/runs/spans";
 import { TradeTable } from "~/runs/trade-table";
@@ -45,17 +48,25 @@ interface LiveResultProps {
   before: BacktestView | null;
   beforeName: string;
   market: MarketView | undefined;
+  /** the strategy's */
+  timeframe: string;
   currency: string;
   name: string;
 }
 
 /** The result of what is being written, at once, against what stood before. */
-export function LiveResult({ live, before, beforeName, market, currency, name }: LiveResultProps) {
+export function LiveResult({ live, before, beforeName, market, timeframe, currency, name }: LiveResultProps) {
   const { view } = live;
   const [selected, setSelected] = useState<number | null>(null);
   const [sort, setSort] = useState("id");
   const [lower, setLower] = useState<"trades" | "figures">("trades");
-  const { bars } = useBars(market?.barsHash ?? null);
+  const parsed = parseTimeframe(timeframe);
+  const source = market === undefined || parsed === null ? null : sourceFor(market, parsed);
+  const derived = useDerived(
+    source === null ? null : { bars: source.barsHash, timeframe: source.timeframe, session: market!.spec.session },
+    timeframe,
+  );
+  const { bars } = useBars(derived.bars?.hash ?? null);
   const curves = useMemo<Curve[]>(() => {
     if (view === null) return [];
     const out: Curve[] = [{ name: "now", values: view.equity, role: "main" }];

@@ -37,6 +37,7 @@ interface WorkbenchProps {
 }
 
 const TIMEFRAMES = [
+  ...["1m", "5m", "10m", "15m", "20m", "30m", "1h", "2h", "3h", "4h"].map((value) => ({ value, label: value })),
   { value: "1d", label: "1d, daily" },
   { value: "1w", label: "1w, weekly" },
   { value: "1M", label: "1M, monthly" },
@@ -76,7 +77,7 @@ export function Workbench({ saved, start, version, markets, lastSettings, head }
     [setParams, base],
   );
   const market = markets.find((m) => m.symbol === state.market);
-  const chosen = useMemo(() => settingsOf(state, market), [state, market]);
+  const chosen = useMemo(() => settingsOf(state, market, draft.strategy.timeframe), [state, market, draft.strategy.timeframe]);
   const compiled = useMemo(() => compileStrategy(draft.strategy), [draft.strategy]);
   const problems = compiled.problems;
   const enters = draft.strategy.long?.enter !== undefined || draft.strategy.short?.enter !== undefined;
@@ -248,6 +249,7 @@ export function Workbench({ saved, start, version, markets, lastSettings, head }
           </Panel>
           <LiveResult
             live={live}
+            timeframe={draft.strategy.timeframe}
             before={version !== null && draft.changed ? beforeLive.view : null}
             beforeName={version === null ? "" : `version ${version.number} as saved`}
             market={market}

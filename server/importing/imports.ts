@@ -293,39 +293,42 @@ export class Imports {
     ];
   }
 
-  /** How the job's end is written down: the bars that were read, the report, and, where nothing is left to ask, the taking itself. */
+  /** Takes what was read and leaves nothing to ask, where a crash came in between. */
+  async finishPending(): Promise<void> {
+    const rows = await this.db.select().from(imports).where(eq(imports.state, "ready"));
+    for (const row of rows) if (row.uploadId !== null) await this.takeUnasked(row.id);
+  }
+
+  /** Takes a file that was read without asking, where nothing is left to ask. What has come in between is left to the trader. */
+  private async takeUnasked(id: number): Promise<void> {
+    const view = (await this.get(id))!;
+    const { report, target } = view;
+    if (report === null || report.fatal !== null || report.all === null || openQuestions(target, report).length > 0) return;
+    try {
+      await this.take(id, "all");
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      await this.db
+        .update(imports)
+        .set({ report: JSON.stringify({ ...report, fatal: error.message }) })
+        .where(eq(imports.id, id));
+    }
+  }
+
+  /** How the job's end is written down: the bars that were read and the report; then, where nothing is left to ask, the taking. */
   kind(): JobKind<ImportInput, ImportOutput> {
     return {
       kind: "import",
       lane: "data",
       data: () => [],
-      commit: async (_jobId, input, { report, stored }) => {
-        const [row] = await this.db.select().from(imports).where(eq(imports.id, input.importId));
-        const target = JSON.parse(row.target) as ImportTarget;
-        const statements: BatchItem<"sqlite">[] = [
-          ...stored.flatMap((bars) => storeStatements(this.db, bars)),
-          this.db
-            .update(imports)
-            .set({ state: "ready", report: JSON.stringify(report) })
-            .where(eq(imports.id, input.importId)),
-        ];
-        if (report.fatal === null && report.all !== null && openQuestions(target, report).length === 0) {
-          try {
-            statements.push(...(await this.takeStatements(input.importId, target, report, "all")));
-          } catch (error) {
-            // what has come in between is shown on the import's page, where the trader decides
-            if (!(error instanceof Refused)) throw error;
-            report.fatal = error.message;
-            statements.push(
-              this.db
-                .update(imports)
-                .set({ report: JSON.stringify(report) })
-                .where(eq(imports.id, input.importId)),
-            );
-          }
-        }
-        return statements;
-      },
+      commit: (_jobId, input, { report, stored }) => [
+        ...stored.flatMap((bars) => storeStatements(this.db, bars)),
+        this.db
+          .update(imports)
+          .set({ state: "ready", report: JSON.stringify(report) })
+          .where(eq(imports.id, input.importId)),
+      ],
+      after: (_jobId, input) => this.takeUnasked(input.importId),
       abandon: (jobId) => [this.db.update(imports).set({ state: "dropped" }).where(eq(imports.jobId, jobId))],
     };
   }

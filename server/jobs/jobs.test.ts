@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { csvText, emptyFolder, inlineExecutor, newMarket, openTest, runSettings, SWING } from "../testing/services";
+import { addMarket, csvText, emptyFolder, inlineExecutor, newMarket, openTest, runSettings, SWING } from "../testing/services";
 import { Refused } from "../problem";
 import type { Services } from "../services";
 
@@ -14,7 +14,7 @@ const SEARCH = {
 
 async function prepared(folder: string, services?: Services) {
   const own = services ?? (await openTest(folder));
-  const market = await own.markets.importDaily(newMarket("ELVER"), csvText(400), false);
+  const market = await addMarket(own, newMarket("ELVER"), csvText(400));
   const version = await own.strategies.create(SWING, "", null);
   return { services: own, version, settings: runSettings(market) };
 }

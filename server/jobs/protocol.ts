@@ -59,6 +59,8 @@ export interface JobKind<Input = unknown, Output = unknown> {
   lane: "compute" | "data";
   data: (input: Input) => string[];
   commit: (jobId: number, input: Input, output: Output) => BatchItem<"sqlite">[] | Promise<BatchItem<"sqlite">[]>;
+  /** what follows once a chunk is written; a crash may come before it, so that it must be found again at the next start */
+  after?: (jobId: number, input: Input, output: Output) => Promise<void>;
   /** what a job that failed or was cancelled leaves behind */
   abandon?: (jobId: number) => BatchItem<"sqlite">[];
 }

@@ -203,6 +203,7 @@ export class JobRunner {
               .where(eq(jobs.id, job.id)),
             ...more,
           ]);
+          await kind.after?.(job.id, input, output);
         });
         // a lane goes on computing while its last chunk is written; a failed write ends the job
         committing = commit;

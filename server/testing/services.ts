@@ -4,11 +4,12 @@ import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 import pino from "pino";
 import { readSettings, type Settings } from "#core/documents";
-import { BarCache } from "../bar-store";
-import { openForReading } from "../db/open";
+import { readBarsCsv } from "#core/bars";
+import { BarCache, knownParts, rawHashOf } from "../bar-store";
+import { openForReading, type Database } from "../db/open";
 import type { Chunk, ChunkExecutor } from "../jobs/protocol";
-import { WORK } from "../jobs/work";
-import { settingsMarket, type MarketView } from "../markets";
+import { STREAMS, WORK } from "../jobs/work";
+import { settingsMarket, type MarketView, type NewMarket } from "../markets";
 import { openServices, type Services } from "../services";
 
 export const MIGRATIONS = fileURLToPath(new URL("../db/migrations", import.meta.url));
@@ -17,17 +18,44 @@ export const emptyFolder = (): string => mkdtempSync(join(tmpdir(), "canyon-"));
 
 /** Runs chunks in this thread, one after the other; `before` may delay or fail one. */
 export function inlineExecutor(folder: string, before: (chunk: Chunk) => Promise<void> | void = () => {}): ChunkExecutor {
-  let bars: BarCache | null = null;
+  let held: { db: Database; bars: BarCache } | null = null;
   return {
     width: 1,
-    async run(chunk) {
+    async run(chunk, progress = () => {}) {
       await before(chunk);
-      bars ??= new BarCache(openForReading(folder));
+      held ??= ((db) => ({ db, bars: new BarCache(db) }))(openForReading(folder));
+      const { db, bars } = held;
+      const stream = STREAMS.get(chunk.kind);
+      if (stream !== undefined)
+        return stream.stream(
+          chunk.input,
+          {
+            folder,
+            bars: async (hash) => (await bars.all([hash]))[0],
+            rawHash: (sourceId) => rawHashOf(db, sourceId),
+            knownParts: (hashes) => knownParts(db, hashes),
+            progress,
+          },
+          chunk.from,
+        );
       const work = WORK.get(chunk.kind)!;
       return work.compute(work.prepare(chunk.input, await bars.all(chunk.data)), chunk.input, chunk.from, chunk.to);
     },
     close: () => Promise.resolve(),
   };
+}
+
+/** A market with the bars of a CSV text. */
+export const addMarket = (services: Services, given: NewMarket, text: string): Promise<MarketView> =>
+  services.markets.add(given, readBarsCsv(text).bars);
+
+/** Waits until a job is over, and gives how it ended. */
+export async function ended(services: Services, id: number): Promise<string> {
+  for (;;) {
+    const [job] = await services.jobs.progress([id]);
+    if (!["queued", "running"].includes(job.state)) return job.state;
+    await new Promise((resolve) => setTimeout(resolve, 20));
+  }
 }
 
 export const openTest = (folder: string, executor: ChunkExecutor = inlineExecutor(folder)): Promise<Services> =>
