@@ -6,6 +6,7 @@ import { cpus } from "node:os";
 import Piscina from "piscina";
 import { fileURLToPath } from "node:url";
 import { benchBars, DAILY, MINUTES } from "./data";
+import { importMillion, readAndResample } from "./data-path";
 import { handLoop } from "./hand";
 import { benchSettings, benchStrategy } from "./strategy";
 
@@ -114,6 +115,8 @@ const measures: Record<string, () => void | Promise<void>> = {
   "engine-1m": () => engine("engine-1m", benchBars(1_000_000, MINUTES.step), MINUTES.timeframe),
   "trial-one-thread": singleThread,
   "optimization-10k": () => optimization("optimization-10k"),
+  "import-1m": () => importMillion(line),
+  "resample-1m": () => readAndResample(line),
 };
 if (only !== null && !(only in measures)) {
   console.error(`there is no measure “${only}”; there are ${Object.keys(measures).join(", ")}`);

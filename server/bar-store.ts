@@ -1,11 +1,21 @@
 import { eq, inArray } from "drizzle-orm";
 import type { BatchItem } from "drizzle-orm/batch";
+import { createHash } from "node:crypto";
 import { gunzipSync, gzipSync } from "node:zlib";
-import { hashBars, joinBars, packBars, sliceBars, unpackBars, type Bars } from "#core/bars";
+import { hashedPieces, joinBars, packBars, sliceBars, unpackBars, type Bars } from "#core/bars";
 import type { Database } from "./db/open";
 import { barParts, barSets, sources } from "./db/schema";
 
 const PART_ROWS = 65_536;
+/** hardly larger than the smallest, and made in half the time */
+const PACKING = 4;
+
+/** `hashBars` by the platform's own SHA-256, which is many times faster. */
+export function fastHash(bars: Bars): string {
+  const hash = createHash("sha256");
+  for (const piece of hashedPieces(bars)) hash.update(piece);
+  return hash.digest("hex");
+}
 
 /** Bars ready to be written: plain values, so that a worker thread can make them and hand them over. */
 export interface StoredBars {
@@ -17,12 +27,12 @@ export interface StoredBars {
 export async function packForStore(bars: Bars, known: (hashes: string[]) => Promise<Set<string>>): Promise<StoredBars> {
   const slices: Bars[] = [];
   for (let at = 0; at < bars.length; at += PART_ROWS) slices.push(sliceBars(bars, at, Math.min(bars.length, at + PART_ROWS)));
-  const hashes = slices.map(hashBars);
+  const hashes = slices.map(fastHash);
   const held = await known(hashes);
   const last = bars.length - 1;
   return {
     set: {
-      hash: hashBars(bars),
+      hash: fastHash(bars),
       count: bars.length,
       firstTime: bars.time[0],
       lastTime: bars.time[last],
@@ -30,7 +40,9 @@ export async function packForStore(bars: Bars, known: (hashes: string[]) => Prom
       outline: JSON.stringify(outlineOf(bars.close)),
       parts: JSON.stringify(hashes),
     },
-    parts: slices.flatMap((slice, i) => (held.has(hashes[i]) ? [] : [{ hash: hashes[i], data: gzipSync(packBars(slice)) }])),
+    parts: slices.flatMap((slice, i) =>
+      held.has(hashes[i]) ? [] : [{ hash: hashes[i], data: gzipSync(packBars(slice), { level: PACKING }) }],
+    ),
   };
 }
 

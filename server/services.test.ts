@@ -92,6 +92,7 @@ describe("markets", () => {
     const { bars } = readBarsCsv(lines.join("\n"));
     const { hash, statements } = await storeBars(services.db, bars);
     expect(statements.length).toBe(3);
+    expect(hash).toBe(hashBars(bars));
     const [first, ...rest] = statements;
     await services.db.batch([first, ...rest]);
     expect((await storeBars(services.db, bars)).statements.length).toBe(1);

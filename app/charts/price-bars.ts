@@ -195,7 +195,8 @@ function drawSessions(
   const first = Math.max(0, low - 1);
   let count = 0;
   for (let k = first; k < starts.length && starts[k] <= to; k++) count++;
-  if (count > 60) return;
+  // a single session needs no telling apart, and very many would only flicker
+  if (count < 2 || count > 60) return;
   ctx.fillStyle = faded(colours.edge, 0.28);
   for (let k = first; k < first + count; k++) {
     if (k % 2 === 1) continue;

@@ -20,7 +20,7 @@ export function Button({ look = "plain", small = false, asChild = false, classNa
   return (
     <Tag
       {...(asChild ? {} : { type: "button" as const })}
-      className={`inline-flex items-center gap-1.5 rounded-[4px] font-medium whitespace-nowrap no-underline disabled:opacity-50 ${LOOKS[look]} ${size} ${className}`}
+      className={`inline-flex items-center justify-center gap-1.5 rounded-[4px] font-medium whitespace-nowrap no-underline disabled:opacity-50 ${LOOKS[look]} ${size} ${className}`}
       {...rest}
     />
   );

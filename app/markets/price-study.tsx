@@ -160,6 +160,11 @@ export function PriceStudy({ market, source, timeframe, state, others }: PriceSt
             </span>
           </span>
         ))}
+        {showing !== null && showing.id !== source.id && (
+          <span>
+            from {showing.name}’s {showing.timeframe} bars
+          </span>
+        )}
         {derived.bars!.outside > 0 && <span>{decimal(derived.bars!.outside, 0)} bars outside the session left out</span>}
       </p>
       {measure !== null && (

@@ -40,14 +40,9 @@ export function sliceBars(bars: Bars, from: number, to: number): Bars {
 
 /** What breaks a bar, in a sentence, or null where the bar is valid. A non-finite figure is named with its column. */
 export function barFault(open: number, high: number, low: number, close: number, volume: number): string | null {
-  const named: [string, number][] = [
-    ["open", open],
-    ["high", high],
-    ["low", low],
-    ["close", close],
-    ["volume", volume],
-  ];
-  for (const [name, value] of named) if (!Number.isFinite(value)) return `${name} is not a number`;
+  if (!Number.isFinite(open + high + low + close + volume))
+    for (const [name, value] of Object.entries({ open, high, low, close, volume }))
+      if (!Number.isFinite(value)) return `${name} is not a number`;
   if (high < open || high < close) return "high is below open or close";
   if (low > open || low > close) return "low is above open or close";
   if (volume < 0) return "volume is negative";

@@ -11,15 +11,21 @@ const MAGIC = 0x31_42_43_4c; // "LCB1", little endian
  * (magic, number of rows), then each column as little-endian 64-bit floats in the order of BAR_COLUMNS.
  */
 export function hashBars(bars: Bars): string {
+  const hash = sha256.create();
+  for (const piece of hashedPieces(bars)) hash.update(piece);
+  return bytesToHex(hash.digest());
+}
+
+/** What is hashed of bars, piece by piece, for whoever has a faster SHA-256 at hand. */
+export function* hashedPieces(bars: Bars): Generator<Uint8Array> {
   const head = new DataView(new ArrayBuffer(16));
   head.setUint32(0, MAGIC, true);
   head.setUint32(8, bars.length, true);
-  const hash = sha256.create().update(new Uint8Array(head.buffer));
+  yield new Uint8Array(head.buffer);
   for (const name of BAR_COLUMNS) {
     const column = bars[name];
-    hash.update(new Uint8Array(column.buffer, column.byteOffset, column.byteLength));
+    yield new Uint8Array(column.buffer, column.byteOffset, column.byteLength);
   }
-  return bytesToHex(hash.digest());
 }
 
 /** How a column is written down: as 64-bit floats, or as whole numbers of `unit` ÷ 10^`decimals` in a variable number of bytes. */
@@ -37,17 +43,22 @@ function exact(x: number, power: number): boolean {
 /** Decimals that all values can be written with and read back to the last bit; FLOATS where there are none. */
 function decimalsOf(columns: readonly Float64Array[]): number {
   let decimals = 0;
+  let power = 1;
   for (const column of columns)
     for (let i = 0; i < column.length; i++) {
       const x = column[i];
-      for (;;) {
-        const power = 10 ** decimals;
-        if (exact(x, power)) break;
+      while (!exact(x, power)) {
         if (++decimals > MOST_DECIMALS) return FLOATS;
+        power = 10 ** decimals;
       }
     }
-  const power = 10 ** decimals;
-  return columns.every((column) => column.every((x) => exact(x, power))) ? decimals : FLOATS;
+  // what was exact with fewer decimals is so with more nearly always, and has to be always
+  return columns.every((column) => allExact(column, power)) ? decimals : FLOATS;
+}
+
+function allExact(column: Float64Array, power: number): boolean {
+  for (let i = 0; i < column.length; i++) if (!exact(column[i], power)) return false;
+  return true;
 }
 
 function greatestDivisor(a: number, b: number): number {
@@ -55,13 +66,25 @@ function greatestDivisor(a: number, b: number): number {
   return a;
 }
 
-/** Largest number that divides all values × 10^decimals: a tick of 0.25 makes 25 out of two decimals. */
-function unitOf(columns: readonly Float64Array[], decimals: number): number {
+/**
+ * The values × 10^decimals as whole numbers, divided by the largest number that divides them all: a tick of 0.25 makes 25
+ * out of two decimals.
+ */
+function wholeNumbers(columns: readonly Float64Array[], decimals: number): { unit: number; whole: Float64Array[] } {
   const power = 10 ** decimals;
   let unit = 0;
-  for (const column of columns)
-    for (let i = 0; i < column.length && unit !== 1; i++) unit = greatestDivisor(unit, Math.abs(Math.round(column[i] * power)));
-  return unit === 0 ? 1 : unit;
+  const whole = columns.map((column) => {
+    const out = new Float64Array(column.length);
+    for (let i = 0; i < column.length; i++) {
+      const x = Math.round(column[i] * power);
+      out[i] = x;
+      if (unit !== 1 && (unit === 0 || x % unit !== 0)) unit = greatestDivisor(unit, Math.abs(x));
+    }
+    return out;
+  });
+  if (unit === 0) unit = 1;
+  if (unit > 1) for (const column of whole) for (let i = 0; i < column.length; i++) column[i] /= unit;
+  return { unit, whole };
 }
 
 function writeFloats(out: ByteWriter, column: Float64Array): void {
@@ -100,19 +123,13 @@ export function packBars(bars: Bars): Uint8Array {
   out.byte(decimals);
   if (decimals === FLOATS) for (const column of prices) writeFloats(out, column);
   else {
-    const unit = unitOf(prices, decimals);
-    const power = 10 ** decimals;
+    const { unit, whole } = wholeNumbers(prices, decimals);
+    const [o, h, l, c] = whole;
     out.f64(unit);
-    const count = (x: number) => Math.round(Math.round(x * power) / unit);
-    let before = 0;
-    for (let i = 0; i < length; i++) {
-      const at = count(open[i]);
-      out.signed(at - before);
-      before = count(close[i]);
-    }
-    for (let i = 0; i < length; i++) out.signed(count(close[i]) - count(open[i]));
-    for (let i = 0; i < length; i++) out.signed(count(high[i]) - Math.max(count(open[i]), count(close[i])));
-    for (let i = 0; i < length; i++) out.signed(Math.min(count(open[i]), count(close[i])) - count(low[i]));
+    for (let i = 0; i < length; i++) out.signed(o[i] - (i === 0 ? 0 : c[i - 1]));
+    for (let i = 0; i < length; i++) out.signed(c[i] - o[i]);
+    for (let i = 0; i < length; i++) out.signed(h[i] - Math.max(o[i], c[i]));
+    for (let i = 0; i < length; i++) out.signed(Math.min(o[i], c[i]) - l[i]);
   }
 
   const volumeDecimals = decimalsOf([volume]);
@@ -134,8 +151,9 @@ export function unpackBars(bytes: Uint8Array): Bars {
     const unit = from.u32();
     let before = 0;
     let step = 0;
+    from.signed(time);
     for (let i = 0; i < length; i++) {
-      step += from.signed();
+      step += time[i];
       before += step;
       time[i] = before * unit;
     }
@@ -145,22 +163,25 @@ export function unpackBars(bytes: Uint8Array): Bars {
   else {
     const unit = from.f64();
     const power = 10 ** decimals;
-    // whole numbers first, the division last: only so the floats come out to the last bit
-    for (let i = 0; i < length; i++) open[i] = from.signed();
+    for (const column of [open, close, high, low]) from.signed(column);
     let before = 0;
     for (let i = 0; i < length; i++) {
-      open[i] += before;
-      before = close[i] = open[i] + from.signed();
+      const o = open[i] + before;
+      const c = o + close[i];
+      before = c;
+      // whole numbers first, the division last: only so the floats come out to the last bit
+      open[i] = (o * unit) / power;
+      close[i] = (c * unit) / power;
+      high[i] = (((o > c ? o : c) + high[i]) * unit) / power;
+      low[i] = (((o < c ? o : c) - low[i]) * unit) / power;
     }
-    for (let i = 0; i < length; i++) high[i] = Math.max(open[i], close[i]) + from.signed();
-    for (let i = 0; i < length; i++) low[i] = Math.min(open[i], close[i]) - from.signed();
-    for (const column of [open, high, low, close]) for (let i = 0; i < length; i++) column[i] = (column[i] * unit) / power;
   }
   const volumeDecimals = from.byte();
   if (volumeDecimals === FLOATS) from.floats(volume);
   else {
     const power = 10 ** volumeDecimals;
-    for (let i = 0; i < length; i++) volume[i] = from.signed() / power;
+    from.signed(volume);
+    if (power !== 1) for (let i = 0; i < length; i++) volume[i] /= power;
   }
   from.end();
   return bars;

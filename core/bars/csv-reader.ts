@@ -24,7 +24,7 @@ export interface CsvBars {
 export const MOST_PROBLEMS = 10_000;
 /** A line longer than this belongs to no file of bars. */
 export const LONGEST_LINE = 100_000;
-const PIECE = 65_536;
+const PIECE = 262_144;
 
 const NUMBER = /^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$/;
 
@@ -121,26 +121,19 @@ export class CsvReader {
   private row(row: readonly string[]): void {
     if (row.length === 1 && row[0].trim() === "") return;
     const { columns, decimal, newestFirst } = this.format;
-    const cell = (place: number | null) => (place !== null && place < row.length ? row[place].trim() : "");
-    const date = cell(columns.date);
-    const clock = cell(columns.time);
+    const date = cellAt(row, columns.date);
+    const clock = cellAt(row, columns.time);
     const time = this.stamps.start(date, clock);
     if (Number.isNaN(time))
       return this.reject(`“${[date, clock].filter(Boolean).join(" ").slice(0, 60)}” is not a date (write YYYY-MM-DD or ISO 8601)`);
-    let fault: string | null = null;
-    const figure = (name: string, text: string): number => {
-      const value = decimal === "," ? text.replace(",", ".") : text;
-      if (NUMBER.test(value)) return Number(value);
-      fault ??= text === "" ? `${name} is missing` : `${name} “${text.slice(0, 40)}” is not a number`;
-      return NaN;
-    };
-    const open = figure("open", cell(columns.open));
-    const high = figure("high", cell(columns.high));
-    const low = figure("low", cell(columns.low));
-    const close = figure("close", cell(columns.close));
-    const volumeText = cell(columns.volume);
-    const volume = volumeText === "" ? 0 : figure("volume", volumeText);
-    fault ??= barFault(open, high, low, close, volume);
+    const volumeText = cellAt(row, columns.volume);
+    const open = readNumber(cellAt(row, columns.open), decimal);
+    const high = readNumber(cellAt(row, columns.high), decimal);
+    const low = readNumber(cellAt(row, columns.low), decimal);
+    const close = readNumber(cellAt(row, columns.close), decimal);
+    const volume = volumeText === "" ? 0 : readNumber(volumeText, decimal);
+    let fault = barFault(open, high, low, close, volume);
+    if (fault !== null) fault = this.figureFault(row) ?? fault;
     const { count, bars } = this;
     if (fault === null && count > 0) {
       const ahead = newestFirst ? bars.time[count - 1] - time : time - bars.time[count - 1];
@@ -160,6 +153,18 @@ export class CsvReader {
     this.count++;
   }
 
+  /** Which cell of a row is no number, in a sentence; null where all are. */
+  private figureFault(row: readonly string[]): string | null {
+    const { columns, decimal } = this.format;
+    for (const name of ["open", "high", "low", "close", "volume"] as const) {
+      const text = cellAt(row, columns[name]);
+      if (name === "volume" && text === "") continue;
+      if (Number.isNaN(readNumber(text, decimal)))
+        return text === "" ? `${name} is missing` : `${name} “${text.slice(0, 40)}” is not a number`;
+    }
+    return null;
+  }
+
   private grow(): void {
     const larger = emptyBars(this.bars.length * 2);
     for (const name of ["time", "open", "high", "low", "close", "volume"] as const) larger[name].set(this.bars[name]);
@@ -168,6 +173,50 @@ export class CsvReader {
     this.bars = larger;
     this.lines = lines;
   }
+}
+
+const cellAt = (row: readonly string[], place: number | null): string => (place !== null && place < row.length ? trimmed(row[place]) : "");
+
+/** The number that a cell holds; NaN where it holds none. */
+function readNumber(text: string, decimal: "." | ","): number {
+  const value = decimal === "," ? text.replace(",", ".") : text;
+  const plain = plainNumber(value);
+  if (plain === plain) return plain;
+  return NUMBER.test(value) ? Number(value) : NaN;
+}
+
+/** A text without blanks at its ends; most have none. */
+function trimmed(text: string): string {
+  const { length } = text;
+  return length > 0 && (text.charCodeAt(0) <= 32 || text.charCodeAt(length - 1) <= 32) ? text.trim() : text;
+}
+
+const TENS = Array.from({ length: 16 }, (_, k) => 10 ** k);
+
+/**
+ * Digits with a point at most, up to 15 of them: a whole number ÷ a power of ten, which is the same float to the last bit as
+ * the platform's own reading. NaN for any other text.
+ */
+function plainNumber(text: string): number {
+  const { length } = text;
+  if (length === 0 || length > 16) return NaN;
+  let at = 0;
+  const negative = text.charCodeAt(0) === 45;
+  if (negative) at = 1;
+  let whole = 0;
+  let digits = 0;
+  let point = -1;
+  for (; at < length; at++) {
+    const code = text.charCodeAt(at);
+    if (code === 46 && point < 0) point = digits;
+    else if (code >= 48 && code <= 57) {
+      whole = 10 * whole + code - 48;
+      digits++;
+    } else return NaN;
+  }
+  if (digits === 0 || digits > 15) return NaN;
+  const value = point < 0 ? whole : whole / TENS[digits - point];
+  return negative ? -value : value;
 }
 
 /** Times of sample rows under a format, for the guess. */

@@ -16,6 +16,13 @@ function clockOf(text: string): number {
   return (hours * 60 + minutes) * MINUTE + seconds * 1000 + (match[4] ? Number(`0.${match[4]}`) * 1000 : 0);
 }
 
+/** Two digits at a place of a text; NaN where there are none. */
+function twoDigits(text: string, at: number): number {
+  const tens = text.charCodeAt(at) - 48;
+  const ones = text.charCodeAt(at + 1) - 48;
+  return tens >= 0 && tens <= 9 && ones >= 0 && ones <= 9 ? 10 * tens + ones : NaN;
+}
+
 /** Milliseconds of an offset text such as +02:00 or Z. */
 function offsetOf(text: string): number {
   if (text === "Z") return 0;
@@ -46,6 +53,8 @@ export class StampReader {
       if (!/^-?\d+(\.\d+)?$/.test(text)) return NaN;
       return this.barStart(kind === "seconds" ? Math.round(Number(text) * 1000) : Math.round(Number(text)));
     }
+    const plain = kind === "iso" && (date === "" || clock === "") ? this.plainStart(date === "" ? clock : date) : NaN;
+    if (!Number.isNaN(plain)) return plain;
     let dateText = date;
     let clockText = clock;
     if (date === "") dateText = clock;
@@ -64,6 +73,28 @@ export class StampReader {
     if (zoned !== null) return this.barStart(day * DAY + within - offsetOf(zoned[1]));
     const minutes = Math.floor(within / MINUTE);
     return this.barStart(this.zone.instant(day, minutes) + (within - minutes * MINUTE));
+  }
+
+  /** The most common way of writing a moment, `YYYY-MM-DD HH:MM:SS` with T, fractions and Z at will, read without a search; NaN for others. */
+  private plainStart(text: string): number {
+    const { length } = text;
+    if (length < 16 || (text.charCodeAt(10) !== 84 && text.charCodeAt(10) !== 32) || text.charCodeAt(13) !== 58) return NaN;
+    const utc = text.charCodeAt(length - 1) === 90;
+    const end = utc ? length - 1 : length;
+    const seconds = end === 16 ? 0 : end >= 19 && text.charCodeAt(16) === 58 ? twoDigits(text, 17) : NaN;
+    let fraction = 0;
+    if (end > 19) {
+      if (end !== 23 || text.charCodeAt(19) !== 46) return NaN;
+      fraction = 10 * twoDigits(text, 20) + text.charCodeAt(22) - 48;
+      if (!(fraction >= 0 && fraction <= 999)) return NaN;
+    }
+    const [hours, minutes] = [twoDigits(text, 11), twoDigits(text, 14)];
+    if (!(hours <= 23 && minutes <= 59 && seconds <= 59)) return NaN;
+    const day = this.day(text.slice(0, 10));
+    if (Number.isNaN(day)) return NaN;
+    const rest = seconds * 1000 + fraction;
+    const within = hours * 60 + minutes;
+    return this.barStart((utc ? day * DAY + within * MINUTE : this.zone.instant(day, within)) + rest);
   }
 
   private day(text: string): number {

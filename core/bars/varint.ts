@@ -44,6 +44,10 @@ export class ByteWriter {
   signed(x: number): void {
     this.room(8);
     let rest = x < 0 ? -2 * x - 1 : 2 * x;
+    if (rest < 128) {
+      this.block[this.at++] = rest;
+      return;
+    }
     while (rest >= 128) {
       this.block[this.at++] = (rest % 128) + 128;
       rest = Math.floor(rest / 128);
@@ -86,19 +90,28 @@ export class ByteReader {
     this.at += into.byteLength;
   }
 
-  signed(): number {
+  /** As many whole numbers as the column has rows. */
+  signed(into: Float64Array): void {
     const { block } = this;
-    let byte = block[this.at++];
-    if (byte < 128) return byte & 1 ? -(byte + 1) / 2 : byte / 2;
-    let x = byte - 128;
-    let scale = 128;
-    do {
-      if (this.at >= block.length) throw new Error("the columns of bars are cut short");
-      byte = block[this.at++];
-      x += (byte & 127) * scale;
-      scale *= 128;
-    } while (byte >= 128);
-    return x % 2 === 1 ? -(x + 1) / 2 : x / 2;
+    let { at } = this;
+    for (let i = 0; i < into.length; i++) {
+      let byte = block[at++];
+      if (byte < 128) {
+        into[i] = byte & 1 ? -((byte + 1) >> 1) : byte >> 1;
+        continue;
+      }
+      let x = byte & 127;
+      let scale = 128;
+      do {
+        byte = block[at++];
+        x += (byte & 127) * scale;
+        scale *= 128;
+      } while (byte >= 128);
+      into[i] = x % 2 === 1 ? -(x + 1) / 2 : x / 2;
+    }
+    // beyond the end bytes are undefined and count as 0: told here, once for all rows
+    if (at > block.length) throw new Error("the columns of bars are cut short");
+    this.at = at;
   }
 
   end(): void {
