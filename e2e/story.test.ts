@@ -42,15 +42,18 @@ function csv(count: number): string[] {
 }
 
 describe("markets", () => {
-  it("lists the demo's three, each with its chart", async () => {
+  it("lists the demo's, each with its chart, and finds one by name or list", async () => {
     await go(page, at("/markets"));
-    const rows = await page.$$eval("tbody tr", (all) => all.map((row) => row.textContent ?? ""));
-    expect(rows.map((row) => row.slice(0, 5).trim())).toEqual(
-      ["FERRY", "KELP ", "PEAT "].map((s) => s.trim()).map((s, i) => rows[i].slice(0, s.length)),
-    );
-    for (const [i, symbol] of ["FERRY", "KELP", "PEAT"].entries()) expect(rows[i].startsWith(symbol)).toBe(true);
-    expect(rows[0]).toContain("2004-01-02");
-    expect(rows[0]).toContain("2025-12-30");
+    const rows = () => page.$$eval("tbody tr", (all) => all.map((row) => row.textContent ?? ""));
+    expect((await rows()).length).toBe(49);
+    await fillField(page, "Find", "freight");
+    await until(page, 'document.querySelectorAll("tbody tr").length < 5');
+    const [ferry] = (await rows()).filter((row) => row.startsWith("FERRY"));
+    expect(ferry).toContain("2004-01-02");
+    expect(ferry).toContain("2025-12-30");
+    await fillField(page, "Find", "");
+    await choose(page, "List", "Harbour futures");
+    await until(page, 'document.querySelectorAll("tbody tr").length === 6');
     await click(page, "tbody a", "FERRY");
     await until(page, 'document.querySelector("canvas")?.dataset.drawn > 0');
     expect(await heading()).toBe("FERRY");
@@ -80,40 +83,46 @@ describe("markets", () => {
     expect((await rows())[0]).toBe("2004-01-02");
   });
 
-  it("imports a file of one's own: preview, every broken line with its number, nothing while one is broken", async () => {
+  const handIn = async (...paths: string[]) => {
+    await go(page, at("/markets/import"));
+    const input = (await page.waitForSelector('input[type="file"]'))!;
+    await (input as unknown as { uploadFile: (...all: string[]) => Promise<void> }).uploadFile(...paths);
+  };
+
+  it("imports a file of one's own: preview, every broken line with its number, nothing before it is confirmed", async () => {
     const broken = csv(900);
     broken[5] = broken[5].replace(/,\d+\.\d+,/, ",abc,");
     broken[9] = "2012-01-99,1,1,1,1,1";
     const path = join(files, "elver.csv");
     writeFileSync(path, broken.join("\n"));
-    await go(page, at("/markets/import"));
-    const input = (await page.waitForSelector('input[type="file"]'))!;
-    await (input as unknown as { uploadFile: (path: string) => Promise<void> }).uploadFile(path);
-    await byText(page, "h2", "2 broken lines");
-    const list = await page.$eval('ol[aria-label="Broken lines"]', (element) => element.textContent);
+    await handIn(path);
+    await page.waitForSelector("[data-preview]");
+    const list = await page.$eval('ol[aria-label="Broken lines at its beginning"]', (element) => element.textContent);
     expect(list).toContain("line 6");
     expect(list).toContain("line 10");
     await fillField(page, "Name", "Elver");
     await click(page, "button", "Import");
-    await byText(page, "[role=alert] p", "Nothing was imported");
-    await go(page, at("/markets"));
-    expect(await page.$$eval("tbody tr", (all) => all.length)).toBe(3);
+    await until(page, 'location.pathname.startsWith("/imports/")');
+    await byText(page, "h2", "Nothing counts yet");
+    expect(await page.$eval('ol[aria-label="Rejected lines"]', (element) => element.textContent)).toContain("line 10");
+    expect((await fetch(at("/markets/ELVER"))).status).toBe(404);
+    await click(page, "button", "Drop the file");
+    await until(page, 'location.pathname === "/imports"');
+    expect((await fetch(at("/markets/ELVER"))).status).toBe(404);
   });
 
   it("imports a good file, which then works like a demo market", async () => {
     const path = join(files, "elver-good.csv");
     writeFileSync(path, csv(900).join("\n"));
-    await go(page, at("/markets/import"));
-    await ((await page.waitForSelector('input[type="file"]')) as unknown as { uploadFile: (path: string) => Promise<void> }).uploadFile(
-      path,
-    );
-    await byText(page, "h2", "Preview");
+    await handIn(path);
+    await page.waitForSelector("[data-preview]");
     await fillField(page, "Symbol", "ELVER");
     await fillField(page, "Name", "Elver, young eel");
     await fillField(page, "Tick", "0.01");
     await fillField(page, "Money per", "10");
     await click(page, "button", "Import");
-    await until(page, 'location.pathname === "/markets/ELVER"');
+    await until(page, 'document.body.textContent.includes("The bars count now.")');
+    await go(page, at("/markets/ELVER"));
     await until(page, 'document.querySelector("canvas")?.dataset.drawn > 0');
     await go(page, at("/strategies/1?market=ELVER"));
     await until(page, 'document.querySelector("[data-metric=trades]")');
@@ -122,16 +131,17 @@ describe("markets", () => {
 
   it("says what is wrong with an empty file and with one without the columns", async () => {
     for (const [name, content, message] of [
-      ["empty.csv", " ", "the file is empty"],
-      ["other.csv", "when,price\n2020-01-01,5", "no column"],
+      ["empty.csv", "", "is empty"],
+      ["blank.csv", " \n ", "holds no text"],
+      ["other.csv", "when,price\n2020-01-01,5", "name the open, high, low column"],
     ]) {
       const path = join(files, name);
       writeFileSync(path, content);
-      await go(page, at("/markets/import"));
-      await ((await page.waitForSelector('input[type="file"]')) as unknown as { uploadFile: (path: string) => Promise<void> }).uploadFile(
-        path,
+      await handIn(path);
+      await until(
+        page,
+        `[...document.querySelectorAll("[role=alert]")].some((one) => one.textContent.includes(${JSON.stringify(message)}))`,
       );
-      await until(page, `document.querySelector("[role=alert]")?.textContent.includes(${JSON.stringify(message)})`);
     }
   });
 });
@@ -314,6 +324,7 @@ describe("a market under a stored run", () => {
     await go(page, at("/strategies/3"));
     await until(page, 'document.body.textContent.includes("it may have been deleted") || document.querySelector("[data-metric=trades]")');
     await go(page, at("/markets"));
+    await until(page, "document.querySelector(\"button[aria-label='take out KELP']\")");
     await page.click('button[aria-label="take out KELP"]');
     await click(page, "button", "Undo");
     await until(page, '[...document.querySelectorAll("tbody tr")].some((row) => row.textContent.startsWith("KELP"))');
@@ -356,7 +367,17 @@ describe("everywhere", () => {
     const paths = [
       "/markets",
       "/markets/FERRY",
+      "/markets/KELP?timeframe=1h&formula=over|plum||sma(close,50)&formula=below|ochre||rsi(14)",
+      "/markets/FERRY?compare=KELP,SALT40",
+      "/markets/KELP/sources",
+      "/markets/KELP/compare?a=5&b=6",
+      "/markets/PEAT/quality",
+      "/markets/GANET/series",
+      "/markets/FERRY/specification",
       "/markets/import",
+      "/imports",
+      "/calendars",
+      "/lists",
       "/library",
       "/strategies/new",
       "/strategies/1",

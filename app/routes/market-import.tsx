@@ -38,6 +38,10 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   };
 }
 
+/** An import that starts changes nothing of the files that are shown. */
+export const shouldRevalidate = ({ actionResult, defaultShouldRevalidate }: { actionResult?: unknown; defaultShouldRevalidate: boolean }) =>
+  actionResult === undefined && defaultShouldRevalidate;
+
 export async function action({ context, request }: Route.ActionArgs) {
   const { uploads, target } = (await request.json()) as { uploads: number; target: ImportTarget };
   try {
@@ -145,7 +149,7 @@ export default function ImportPage({ loaderData: { files, gone, markets, calenda
           started={started[file.upload]}
           onStarted={(id) => {
             setStarted((before) => ({ ...before, [file.upload]: id }));
-            if (files.length === 1) void navigate(`/imports/${id}`);
+            if (files.length === 1) void navigate(Object.keys(started).length === 0 ? `/imports/${id}` : "/imports");
             else if (files.every((one) => one.upload === file.upload || started[one.upload] !== undefined)) void navigate("/imports");
             else setAt(files.findIndex((one) => one.upload !== file.upload && started[one.upload] === undefined));
           }}
@@ -175,7 +179,7 @@ const symbolFrom = (name: string): string =>
 
 /** One file: where it goes, how it is read, what its first bars look like under that. */
 function FileCard({ given, markets, calendars, market, last, started, onStarted }: FileCardProps) {
-  const previews = useFetcher<FilePreview>();
+  const previews = useFetcher<FilePreview | null>();
   const sender = useFetcher<typeof action>();
   const shown = previews.data ?? given;
   const [format, setFormat] = useState<CsvFormat>(given.format);

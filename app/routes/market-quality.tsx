@@ -47,7 +47,14 @@ export async function action({ context, params, request }: Route.ActionArgs) {
       return { problems: [{ path: "", message: "this finding is not there any more; the report was made anew" }], decided: null };
     const how = form.get("intent") === "leaveOut" ? "leaveOut" : "accept";
     const id = await sources.decide(source.id, finding, how, String(form.get("reason") ?? ""));
-    return { problems: [], decided: { id, text: how === "accept" ? "Accepted" : `${finding.times.length} bars are left out` } };
+    return {
+      problems: [],
+      decided: {
+        id,
+        text:
+          how === "accept" ? "Accepted" : finding.times.length === 1 ? "Its bar is left out" : `${finding.times.length} bars are left out`,
+      },
+    };
   } catch (error) {
     if (isRefused(error)) return { problems: error.problems, decided: null };
     throw error;
@@ -245,7 +252,9 @@ export default function QualityPage({ loaderData: { market, source, report, find
                         disabled={chosen.removable === 0}
                         title={chosen.removable === 0 ? "leaving bars out would not mend this" : undefined}
                       >
-                        Leave {chosen.removable > 0 ? decimal(chosen.removable, 0) : ""} bars out
+                        {chosen.removable === 0
+                          ? "Leave bars out"
+                          : `Leave ${chosen.removable === 1 ? "its bar" : `${decimal(chosen.removable, 0)} bars`} out`}
                       </Button>
                     </div>
                   </>

@@ -87,7 +87,8 @@ export default function MarketsPage({ loaderData: { markets, lists, choice, wait
   useEffect(() => {
     if (chosen) setService(false);
   }, [chosen]);
-  const find = query.get("find") ?? "";
+  // typed here and carried over to the address: the other way round, quick typing would lose letters
+  const [find, setFind] = useState(query.get("find") ?? "");
   const list = lists.find((one) => String(one.id) === query.get("list"));
   const shown = useMemo(() => {
     const words = find.toLowerCase().split(/\s+/).filter(Boolean);
@@ -189,7 +190,10 @@ export default function MarketsPage({ loaderData: { markets, lists, choice, wait
               label="Find"
               type="search"
               value={find}
-              onChange={(event) => set("find", event.target.value)}
+              onChange={(event) => {
+                setFind(event.target.value);
+                set("find", event.target.value);
+              }}
               placeholder="symbol, name, kind or sector"
               className="w-72"
             />
