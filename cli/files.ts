@@ -1,5 +1,5 @@
 import { readFileSync, renameSync, writeFileSync } from "node:fs";
-import { readBarsCsv, type Bars } from "#core/bars";
+import { readBarsCsv, readSeriesCsv, type Bars, type DatedSeries } from "#core/bars";
 import type { DocumentProblem, Read } from "#core/documents";
 
 /** The input is wrong: one line per problem, with file and place. Ends the command with 1. */
@@ -65,4 +65,14 @@ export function writeOut(file: string | undefined, text: string): void {
   } catch (error) {
     throw new InputError([`${file}: can't be written: ${(error as Error).message}`]);
   }
+}
+
+/** Reads dated values: the column `value`, or the one that bears the symbol. */
+export function readSeries(file: string, symbol: string): DatedSeries {
+  const { columns, problems, fatal } = readSeriesCsv(readText(file));
+  if (fatal !== null) throw new InputError([`${file}: ${fatal}`]);
+  if (problems.length > 0) throw new InputError(problems.map(({ line, message }) => `${file}: line ${line}: ${message}`));
+  const series = columns.value ?? columns[symbol];
+  if (series === undefined) throw new InputError([`${file}: no column “value” or “${symbol}”`]);
+  return series;
 }

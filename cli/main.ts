@@ -7,7 +7,7 @@ import { ruleCommand } from "./rule";
 
 const program = new Command("canyon")
   .description(
-    "Backtests, formulas, bars and figures without the interface. Figures go to standard output or --out; everything else to standard error.",
+    "Backtests, formulas, bars and figures without the interface; `canyon import --help` tells how files of bars get into a data folder. Figures go to standard output or --out; everything else to standard error.",
   )
   .exitOverride()
   .configureOutput({ writeOut: (text) => process.stderr.write(text), outputError: (text) => process.stderr.write(text) });

@@ -14,6 +14,7 @@ const entries = {
   "bench-worker": "bench/trials.worker.ts",
   seed: "demo/seed.ts",
   feed: "demo/feed/main.ts",
+  "canyon-import": "server/importing/command.ts",
 };
 
 /** Newest change below a folder, in milliseconds. */

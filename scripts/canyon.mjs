@@ -4,4 +4,5 @@ import { installPackages } from "./setup.mjs";
 installPackages();
 const { buildNode } = await import("./build-node.mjs");
 await buildNode();
-await import("../dist/node/canyon.js");
+// importing works on a data folder, with what the server is made of; everything else needs the core alone
+await import(process.argv[2] === "import" ? "../dist/node/canyon-import.js" : "../dist/node/canyon.js");

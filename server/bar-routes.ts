@@ -72,6 +72,15 @@ export function barRoutes(app: Express, services: Services): void {
     }),
   );
 
+  /** Extra series of a market by name, as run settings hold them. */
+  app.get(
+    "/markets/:symbol/series.json",
+    refusing(async (request, response) => {
+      const series = await services.series.ofMarket(String(request.params.symbol));
+      response.json(Object.fromEntries(series.map((one) => [one.name, one.points])));
+    }),
+  );
+
   app.post(
     "/uploads",
     refusing(async (request, response) => {

@@ -1,5 +1,7 @@
 import { and, asc, eq } from "drizzle-orm";
 import { readSeriesCsv, type DatedSeries } from "#core/bars";
+import type { Strategy } from "#core/documents";
+import { compileStrategy } from "#core/engine";
 import type { Database } from "./db/open";
 import { extraSeries } from "./db/schema";
 import type { Markets } from "./markets";
@@ -81,6 +83,24 @@ export class ExtraSeriesStore {
       counts[column] = points.time.length;
     }
     return counts;
+  }
+
+  /** Puts the extra series that strategies name into run settings, where the settings don't hold them already. */
+  async complete(given: unknown, strategies: readonly Strategy[]): Promise<unknown> {
+    const names = new Set(strategies.flatMap((strategy) => compileStrategy(strategy).value?.extras ?? []));
+    const held = (given as { markets?: unknown } | null)?.markets;
+    if (names.size === 0 || !Array.isArray(held)) return given;
+    const complete = await Promise.all(
+      (held as { symbol?: string; series?: Record<string, unknown> }[]).map(async (market) => {
+        const missing = [...names].filter((name) => market.series?.[name] === undefined);
+        if (missing.length === 0 || typeof market.symbol !== "string" || (await this.markets.bySymbol(market.symbol)) === null)
+          return market;
+        const own = await this.ofMarket(market.symbol);
+        const found = own.filter((one) => missing.includes(one.name)).map((one): [string, DatedSeries] => [one.name, one.points]);
+        return found.length === 0 ? market : { ...market, series: { ...market.series, ...Object.fromEntries(found) } };
+      }),
+    );
+    return { ...(given as object), markets: complete };
   }
 
   async remove(id: number): Promise<void> {

@@ -9,6 +9,7 @@ import { jobs, ledger, optimizations, strategies, trials, versions } from "./db/
 import type { JobKind, JobProgress } from "./jobs/protocol";
 import type { StoredTrial } from "./jobs/work";
 import type { JobRunner } from "./jobs/runner";
+import type { ExtraSeriesStore } from "./extra-series";
 import { Refused } from "./problem";
 import type { VersionView } from "./strategies";
 
@@ -63,6 +64,7 @@ export class Optimizations {
     private readonly db: Database,
     private readonly bars: BarCache,
     private readonly jobs: JobRunner,
+    private readonly series: ExtraSeriesStore,
   ) {}
 
   /** Checks a search over a version before anything is stored; gives the number of trials. */
@@ -88,7 +90,8 @@ export class Optimizations {
 
   /** Checks, stores and queues an optimization. */
   async create(version: VersionView, given: unknown, settingsGiven: unknown): Promise<number> {
-    const { total, search, settings } = await this.check(version.strategy, given, settingsGiven);
+    const complete = await this.series.complete(settingsGiven, [version.strategy]);
+    const { total, search, settings } = await this.check(version.strategy, given, complete);
     const [{ id, jobId, number }] = (
       await this.db.$client.execute({
         sql: `SELECT (SELECT COALESCE(MAX(id), 0) + 1 FROM optimizations) AS id, (SELECT COALESCE(MAX(id), 0) + 1 FROM jobs) AS jobId,

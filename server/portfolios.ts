@@ -5,6 +5,7 @@ import { backtest } from "#core/runs";
 import type { BarCache } from "./bar-store";
 import type { Database } from "./db/open";
 import { portfolios } from "./db/schema";
+import type { ExtraSeriesStore } from "./extra-series";
 import { Refused, refuse } from "./problem";
 import type { Strategies } from "./strategies";
 
@@ -41,6 +42,7 @@ export class Portfolios {
     private readonly db: Database,
     private readonly bars: BarCache,
     private readonly strategies: Strategies,
+    private readonly series: ExtraSeriesStore,
   ) {}
 
   private view = (row: typeof portfolios.$inferSelect): PortfolioView => ({
@@ -73,8 +75,19 @@ export class Portfolios {
     return { members: given.members, settings: settings.value };
   }
 
+  private async completed(given: { members: PortfolioMember[]; settings: unknown }) {
+    const versions = await Promise.all((given.members ?? []).map((member) => this.strategies.version(member.versionId)));
+    return {
+      ...given,
+      settings: await this.series.complete(
+        given.settings,
+        versions.flatMap((version) => (version === null ? [] : [version.strategy])),
+      ),
+    };
+  }
+
   async create(name: string, given: { members: PortfolioMember[]; settings: unknown }): Promise<number> {
-    const document = this.check(name, given);
+    const document = this.check(name, await this.completed(given));
     await this.compute(document);
     const now = Date.now();
     const [row] = await this.db
@@ -86,7 +99,7 @@ export class Portfolios {
 
   /** Stores a change; refuses where another window stored one meanwhile. */
   async save(id: number, revision: number, name: string, given: { members: PortfolioMember[]; settings: unknown }): Promise<void> {
-    const document = this.check(name, given);
+    const document = this.check(name, await this.completed(given));
     await this.compute(document);
     const changed = await this.db
       .update(portfolios)

@@ -5,6 +5,7 @@ import type { BarCache } from "./bar-store";
 import type { Database } from "./db/open";
 import { ledger, probes, strategies, versions } from "./db/schema";
 import { settingsState, type Markets } from "./markets";
+import type { ExtraSeriesStore } from "./extra-series";
 import { Refused, refuse } from "./problem";
 import type { Strategies, VersionView } from "./strategies";
 
@@ -36,6 +37,7 @@ export class Probes {
     private readonly bars: BarCache,
     private readonly markets: Markets,
     private readonly strategies: Strategies,
+    private readonly series: ExtraSeriesStore,
   ) {}
 
   private read(kind: string, given: unknown, settingsGiven: unknown): { settings: Settings; probe: unknown } {
@@ -49,7 +51,7 @@ export class Probes {
 
   /** Sets up a probe with its criteria; it has not run yet. */
   async create(version: VersionView, kind: string, given: unknown, settings: unknown): Promise<number> {
-    const input = this.read(kind, given, settings);
+    const input = this.read(kind, given, await this.series.complete(settings, [version.strategy]));
     const now = Date.now();
     const [row] = await this.db
       .insert(probes)

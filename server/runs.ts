@@ -5,6 +5,7 @@ import { backtest } from "#core/runs";
 import { outlineOf, type BarCache } from "./bar-store";
 import type { Database } from "./db/open";
 import { ledger, runs, strategies, versions } from "./db/schema";
+import type { ExtraSeriesStore } from "./extra-series";
 import { Refused } from "./problem";
 import type { Strategies, VersionView } from "./strategies";
 
@@ -28,6 +29,7 @@ export class Runs {
     private readonly db: Database,
     private readonly bars: BarCache,
     private readonly strategies: Strategies,
+    private readonly series: ExtraSeriesStore,
   ) {}
 
   /** Computes a backtest of a version. Refuses with every problem. */
@@ -42,7 +44,7 @@ export class Runs {
 
   /** Computes and stores a run; the same fingerprint on the same version is stored once. */
   async save(version: VersionView, given: unknown): Promise<number> {
-    const { result, settings } = await this.compute(version, given);
+    const { result, settings } = await this.compute(version, await this.series.complete(given, [version.strategy]));
     const known = await this.db
       .select({ id: runs.id })
       .from(runs)

@@ -47,6 +47,7 @@ export async function openServices(folder: string, migrations: string, executor:
   const bars = new BarCache(db);
   const markets = new Markets(db);
   const strategies = new Strategies(db);
+  const series = new ExtraSeriesStore(db, markets);
   const sources = new Sources(db, bars);
   const uploads = new Uploads(db, folder);
   await uploads.tidy();
@@ -65,14 +66,14 @@ export async function openServices(folder: string, migrations: string, executor:
     imports,
     quality: new QualityReports(db, sources, executor),
     lists: new MarketLists(db, markets),
-    series: new ExtraSeriesStore(db, markets),
+    series,
     updates,
     strategies,
-    runs: new Runs(db, bars, strategies),
+    runs: new Runs(db, bars, strategies, series),
     jobs,
-    optimizations: new Optimizations(db, bars, jobs),
-    probes: new Probes(db, bars, markets, strategies),
-    portfolios: new Portfolios(db, bars, strategies),
+    optimizations: new Optimizations(db, bars, jobs, series),
+    probes: new Probes(db, bars, markets, strategies, series),
+    portfolios: new Portfolios(db, bars, strategies, series),
     async close() {
       updates.stop();
       await jobs.close();

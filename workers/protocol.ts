@@ -1,4 +1,4 @@
-import type { Bars } from "#core/bars";
+import type { Bars, DatedSeries, Session } from "#core/bars";
 import type { Metrics, RunResult, Settings, Strategy } from "#core/documents";
 import type { RunProblem } from "#core/runs";
 import type { DetailLevel } from "./detail";
@@ -33,7 +33,9 @@ export type BacktestAnswer =
   | { id: number; view: null; problems: []; failed: string };
 
 /** Bars asked of the worker that loads them, or a formula on them. */
-export type BarsRequest = { id: number; hash: string } & ({ what: "load" } | { what: "formula"; rule: string; timeframe: string });
+export type BarsRequest = { id: number; hash: string } & (
+  { what: "load" } | { what: "formula"; rule: string; timeframe: string; session: Session | null; series: Record<string, DatedSeries> }
+);
 
 export type BarsAnswer =
   | { id: number; what: "load"; bars: Bars; levels: DetailLevel[] }

@@ -1,5 +1,14 @@
 import { useCallback, useEffect, useMemo, useState } from "react";
-import { compareTimeframes, firstAtOrAfter, MarketCalendar, parseTimeframe, resampleFault, sessionDates, type Bars } from "#core/bars";
+import {
+  compareTimeframes,
+  firstAtOrAfter,
+  MarketCalendar,
+  parseTimeframe,
+  resampleFault,
+  sessionDates,
+  type Bars,
+  type Session,
+} from "#core/bars";
 import type { MarketView, SourceView } from "#server/markets";
 import { CompareChart } from "~/charts/compare-chart";
 import { Key } from "~/charts/chart";
@@ -9,6 +18,7 @@ import { PriceChart } from "~/charts/price-chart";
 import { decimal, duration, momentText, price, signed } from "~/design/format";
 import { Problems } from "~/design/panel";
 import type { StudyState } from "./study-state";
+import { asksForSeries, useSeries, type SeriesByName } from "./use-series";
 import { useDerived } from "./use-derived";
 import { formulaColumn, loadBars, useBars, type FormulaColumn, type LoadedBars } from "./use-bars";
 
@@ -30,16 +40,27 @@ export function showingSource(market: MarketView, chosen: SourceView, timeframe:
 }
 
 /** Formulas' columns on the bars shown; computed beside the page's thread. */
-function useFormulas(hash: string | null, timeframe: string, rules: readonly string[]): (FormulaColumn | null)[] {
+function useFormulas(market: MarketView, hash: string | null, timeframe: string, rules: readonly string[]): (FormulaColumn | null)[] {
   const [held, setHeld] = useState<{ key: string; columns: FormulaColumn[] }>({ key: "", columns: [] });
-  const key = JSON.stringify([hash, timeframe, rules]);
+  const asked = asksForSeries(rules.join(" "));
+  const series = useSeries(market.symbol, asked);
+  const ready = hash !== null && (!asked || series !== null);
+  const key = JSON.stringify([ready ? hash : null, timeframe, rules, market.spec.session, asked ? series : {}]);
   useEffect(() => {
-    const [wantedHash, wantedTimeframe, wantedRules] = JSON.parse(key) as [string | null, string, string[]];
+    const [wantedHash, wantedTimeframe, wantedRules, session, extra] = JSON.parse(key) as [
+      string | null,
+      string,
+      string[],
+      Session | null,
+      SeriesByName,
+    ];
     if (wantedHash === null) return;
     let wanted = true;
-    void Promise.all(wantedRules.map((rule) => formulaColumn(wantedHash, wantedTimeframe, rule))).then((columns) => {
-      if (wanted) setHeld({ key, columns });
-    });
+    void Promise.all(wantedRules.map((rule) => formulaColumn(wantedHash, wantedTimeframe, rule, { session, series: extra }))).then(
+      (columns) => {
+        if (wanted) setHeld({ key, columns });
+      },
+    );
     return () => {
       wanted = false;
     };
@@ -95,6 +116,7 @@ export function PriceStudy({ market, source, timeframe, state, others }: PriceSt
   );
   const { bars, levels, error } = useBars(derived.bars?.hash ?? null);
   const columns = useFormulas(
+    market,
     derived.bars?.hash ?? null,
     timeframe,
     state.formulas.map((formula) => formula.rule),

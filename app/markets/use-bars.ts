@@ -1,5 +1,5 @@
 import { useEffect, useState } from "react";
-import type { Bars } from "#core/bars";
+import type { Bars, DatedSeries, Session } from "#core/bars";
 import type { DetailLevel } from "../../workers/detail";
 import type { BarsAnswer, BarsRequest } from "../../workers/protocol";
 
@@ -15,12 +15,15 @@ export interface FormulaColumn {
   problem: string | null;
 }
 
+/** A request without the number that finds its answer. */
+type Asked<T> = T extends unknown ? Omit<T, "id"> : never;
+
 let worker: Worker | null = null;
 let last = 0;
 const waiting = new Map<number, (answer: BarsAnswer) => void>();
 
 /** Asks the worker that all charts of the page share. */
-function ask(request: { hash: string } & ({ what: "load" } | { what: "formula"; rule: string; timeframe: string })): Promise<BarsAnswer> {
+function ask(request: Asked<BarsRequest>): Promise<BarsAnswer> {
   if (worker === null) {
     worker = new Worker(new URL("../../workers/bars.worker.ts", import.meta.url), { type: "module" });
     worker.onmessage = (event: MessageEvent<BarsAnswer>) => {
@@ -84,8 +87,13 @@ export function useBars(hash: string | null): { bars: Bars | null; levels: reado
 }
 
 /** A formula's values on bars, computed beside the page's thread. */
-export async function formulaColumn(hash: string, timeframe: string, rule: string): Promise<FormulaColumn> {
-  const answer = await ask({ what: "formula", hash, timeframe, rule });
+export async function formulaColumn(
+  hash: string,
+  timeframe: string,
+  rule: string,
+  market: { session: Session | null; series: Record<string, DatedSeries> },
+): Promise<FormulaColumn> {
+  const answer = await ask({ what: "formula", hash, timeframe, rule, ...market });
   if (answer.what === "formula") return { column: answer.column, yesNo: answer.yesNo, problem: answer.problem };
   return { column: null, yesNo: false, problem: answer.what === "failed" ? answer.message : "the formula could not be computed" };
 }

@@ -1,4 +1,4 @@
-import { FUNCTIONS, SERIES } from "#core/rules";
+import { EXTRA, FUNCTIONS, SERIES } from "#core/rules";
 import { PageHead, Panel } from "~/design/panel";
 
 export const meta = () => [{ title: "Rule notation · Canyon" }];
@@ -30,7 +30,12 @@ export default function RulesHelpPage() {
           <Rows rows={FORMS.map(([form, meaning]) => [form, meaning, ""])} />
         </Panel>
         <Panel title="Series">
-          <Rows rows={[...SERIES].map(([name, { definition }]) => [name, definition, ""])} />
+          <Rows
+            rows={[
+              ...[...SERIES].map(([name, { definition }]): [string, string, string] => [name, definition, ""]),
+              [`${EXTRA}("backlog")`, "An extra series of the market: the last value whose date is not after the bar's end.", ""],
+            ]}
+          />
         </Panel>
         <Panel title="Functions" note="x may be left out where it is close">
           <Rows

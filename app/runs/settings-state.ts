@@ -1,4 +1,4 @@
-import { readSettings, type DocumentProblem, type Settings } from "#core/documents";
+import { readSettings, type DocumentProblem, type Settings, type SettingsMarket } from "#core/documents";
 import { settingsMarket } from "#server/market-source";
 import type { MarketView } from "#server/markets";
 
@@ -96,6 +96,7 @@ export function settingsOf(
   state: SettingsState,
   market: MarketView | undefined,
   timeframe?: string,
+  series?: SettingsMarket["series"] | null,
 ): { settings: Settings; problems: [] } | { settings: null; problems: DocumentProblem[] } {
   if (market === undefined)
     return {
@@ -117,7 +118,7 @@ export function settingsOf(
   };
   const given = {
     format: "canyon.settings/1",
-    markets: [settingsMarket(market, timeframe)],
+    markets: [{ ...settingsMarket(market, timeframe), ...(series ? { series } : {}) }],
     from: state.from || null,
     to: state.to || null,
     capital: number("capital"),

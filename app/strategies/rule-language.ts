@@ -1,7 +1,7 @@
 import { autocompletion, type CompletionContext, type CompletionResult } from "@codemirror/autocomplete";
 import { HighlightStyle, LanguageSupport, LRLanguage, syntaxHighlighting } from "@codemirror/language";
 import { styleTags, tags } from "@lezer/highlight";
-import { FUNCTIONS, parseRule, SERIES } from "#core/rules";
+import { EXTRA, FUNCTIONS, parseRule, SERIES } from "#core/rules";
 import { parser } from "../../core/rules/language/parser.js";
 
 // the checker's module fills the set of function names that the tokenizer asks
@@ -45,6 +45,12 @@ function complete(names: () => { label: string; detail: string }[]) {
       options: [
         ...names().map(({ label, detail }) => ({ label, detail, type: "variable", boost: 2 })),
         ...[...SERIES].map(([label, { definition }]) => ({ label, detail: "series", info: definition, type: "constant", boost: 1 })),
+        {
+          label: EXTRA,
+          detail: `${EXTRA}("backlog")`,
+          info: "An extra series of the market: the last value whose date is not after the bar's end.",
+          type: "function",
+        },
         ...[...FUNCTIONS.values()].map((entry) => ({ label: entry.name, detail: entry.example, info: entry.definition, type: "function" })),
         ...WORDS.map((label) => ({ label, type: "keyword", boost: -1 })),
       ],

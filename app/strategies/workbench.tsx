@@ -9,6 +9,7 @@ import { Panel, Problems } from "~/design/panel";
 import { useNotice } from "~/design/toast";
 import { SettingsForm } from "~/runs/settings-form";
 import { settingsOf, startSettings, stateOfSettings, toAddress, withAddress, type SettingsState } from "~/runs/settings-state";
+import { useSeries } from "~/markets/use-series";
 import { useBacktest } from "~/runs/use-backtest";
 import { isTyping } from "~/shell/keys";
 import { keptDraft, useDraft } from "./draft";
@@ -77,8 +78,17 @@ export function Workbench({ saved, start, version, markets, lastSettings, head }
     [setParams, base],
   );
   const market = markets.find((m) => m.symbol === state.market);
-  const chosen = useMemo(() => settingsOf(state, market, draft.strategy.timeframe), [state, market, draft.strategy.timeframe]);
   const compiled = useMemo(() => compileStrategy(draft.strategy), [draft.strategy]);
+  const extras = compiled.value?.extras.join() ?? "";
+  const series = useSeries(market?.symbol ?? null, extras !== "");
+  const used = useMemo(
+    () =>
+      series === null || extras === ""
+        ? null
+        : Object.fromEntries(extras.split(",").flatMap((name) => (series[name] ? [[name, series[name]]] : []))),
+    [series, extras],
+  );
+  const chosen = useMemo(() => settingsOf(state, market, draft.strategy.timeframe, used), [state, market, draft.strategy.timeframe, used]);
   const problems = compiled.problems;
   const enters = draft.strategy.long?.enter !== undefined || draft.strategy.short?.enter !== undefined;
   const live = useBacktest(compiled.value !== null && enters ? draft.strategy : null, chosen.settings);

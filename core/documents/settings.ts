@@ -1,4 +1,5 @@
-import { marketSpec, parseDate, parseTimeframe, type MarginRule, type MarketSpec, type Session } from "#core/bars";
+import { marketSpec, parseDate, parseTimeframe, type DatedSeries, type MarginRule, type MarketSpec, type Session } from "#core/bars";
+import * as yup from "yup";
 import {
   checkShape,
   exact,
@@ -20,6 +21,8 @@ export interface SettingsMarket extends MarketSpec {
   /** a path in files; the hash of the bars' columns inside Canyon */
   bars: string;
   timeframe: string;
+  /** extra series that rules may name: a path in files, the values themselves inside Canyon */
+  series?: Record<string, string | DatedSeries>;
 }
 
 export interface Costs {
@@ -71,12 +74,38 @@ const timeframe = () =>
     (x) => x === undefined || x === null || parseTimeframe(x) !== null,
   );
 const date = () => text().test("date", "must be a date, YYYY-MM-DD", (x) => x === undefined || x === null || parseDate(x) !== null);
+/** Extra series by name: a file's path, or the values themselves. */
+const seriesShape = () =>
+  yup
+    .mixed<Record<string, string | DatedSeries>>()
+    .test(
+      "series",
+      "must give a file, or times and values of one length, for each name",
+      (given) => given === undefined || isSeries(given),
+    );
+
+function isSeries(given: unknown): boolean {
+  if (typeof given !== "object" || given === null || Array.isArray(given)) return false;
+  return Object.entries(given).every(([name, one]) => {
+    if (!/^[A-Za-z][A-Za-z0-9_]*$/.test(name)) return false;
+    if (typeof one === "string") return one !== "";
+    const { time, value } = (one ?? {}) as Partial<DatedSeries>;
+    return (
+      Array.isArray(time) &&
+      Array.isArray(value) &&
+      time.length === value.length &&
+      time.every((t, i) => Number.isFinite(t) && (i === 0 || t > time[i - 1])) &&
+      value.every(Number.isFinite)
+    );
+  });
+}
+
 const cost = () => number().min(0, "must not be negative");
 
 export const settingsSchema = exact(
   {
     format: formatKey("canyon.settings/1"),
-    markets: list(exact({ ...marketKeys(), bars: text().required(), timeframe: timeframe().required() }, "a market"))
+    markets: list(exact({ ...marketKeys(), bars: text().required(), timeframe: timeframe().required(), series: seriesShape() }, "a market"))
       .required()
       .min(1, "must name at least one market"),
     from: date(),
@@ -114,13 +143,25 @@ export function readSettings(given: unknown): Read<Settings> {
   const problems = checkShape(settingsSchema, given);
   if (problems.length > 0) return { value: null, problems };
   const raw = withoutNulls(given) as Partial<Omit<Settings, "markets" | "costs">> & {
-    markets: { symbol: string; bars: string; timeframe: string; margin?: MarginRule; session?: Session }[];
+    markets: {
+      symbol: string;
+      bars: string;
+      timeframe: string;
+      margin?: MarginRule;
+      session?: Session;
+      series?: SettingsMarket["series"];
+    }[];
     costs?: Partial<Costs>;
     capital: number;
   };
   const value: Settings = {
     format: "canyon.settings/1",
-    markets: raw.markets.map((market) => ({ ...marketSpec(market), bars: market.bars, timeframe: market.timeframe })),
+    markets: raw.markets.map((market) => ({
+      ...marketSpec(market),
+      bars: market.bars,
+      timeframe: market.timeframe,
+      ...(market.series === undefined ? {} : { series: market.series }),
+    })),
     from: raw.from ?? null,
     to: raw.to ?? null,
     capital: raw.capital,

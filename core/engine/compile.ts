@@ -1,6 +1,6 @@
 import { parseTimeframe, type Timeframe } from "#core/bars";
 import type { Distance, DocumentProblem, Figure, Parameter, Side, Strategy } from "#core/documents";
-import { checkRule, nameFault, type Formula, type Kind, type ParameterValues, type RuleProblem, type Scope } from "#core/rules";
+import { checkRule, extraNames, nameFault, type Formula, type Kind, type ParameterValues, type RuleProblem, type Scope } from "#core/rules";
 
 /** A problem of a strategy; where it lies inside a formula, `rule` has the place in its text. */
 export interface StrategyProblem extends DocumentProblem {
@@ -34,6 +34,8 @@ export interface Compiled {
   onOpposite: "reverse" | "close" | "ignore";
   /** parameters and variants at the values that the strategy holds */
   values: ParameterValues;
+  /** extra series that its rules name */
+  extras: string[];
   /** names that an optimization can vary, with their kind and (for variants) how many there are */
   variable: Map<string, { kind: "whole" | "number" | "yesNo" | "variant"; variants?: number }>;
 }
@@ -180,8 +182,11 @@ export function compileStrategy(strategy: Strategy): CompileResult {
   const priority = strategy.priority === undefined ? null : rule("priority", strategy.priority, "number");
 
   if (problems.length > 0) return { value: null, problems };
+  const extras = new Set<string>();
+  for (const formula of [long?.enter, long?.exit, short?.enter, short?.exit, priority]) if (formula) extraNames(formula, extras);
   return {
     value: {
+      extras: [...extras],
       strategy,
       timeframe: timeframe!,
       long,

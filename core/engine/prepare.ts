@@ -3,13 +3,14 @@ import {
   parseDate,
   resample,
   sessionDates,
+  valuesAt,
   weekdayOf,
   type Bars,
   type MarketSpec,
   type Session,
   type Timeframe,
 } from "#core/bars";
-import type { Costs, DocumentProblem, Settings } from "#core/documents";
+import type { Costs, DocumentProblem, Settings, SettingsMarket } from "#core/documents";
 import { ColumnStore, type ParameterValues } from "#core/rules";
 import { atr } from "#core/indicators";
 import { figureValue, type Compiled, type CompiledDistance } from "./compile";
@@ -22,6 +23,8 @@ export interface RunMarket {
   dates: Float64Array;
   calendar: MarketCalendar;
   store: ColumnStore;
+  /** names of its extra series */
+  series: string[];
   /** whether any bar lies on a Saturday or Sunday */
   weekends: boolean;
 }
@@ -67,9 +70,24 @@ export interface PreparedRun {
  * Bars and calendar of one market in the strategy's timeframe, ready to be shared by runs and trials; finer bars are
  * resampled. Throws where `resampleFault` has something to say.
  */
-export function runMarket(spec: MarketSpec, given: Bars, own: Timeframe, timeframe: Timeframe, columnBytes?: number): RunMarket {
+export function runMarket(
+  spec: MarketSpec & { series?: SettingsMarket["series"] },
+  given: Bars,
+  own: Timeframe,
+  timeframe: Timeframe,
+  columnBytes?: number,
+): RunMarket {
   const made = ready(given, own, timeframe, spec.session);
-  return { spec, ...made, store: new ColumnStore(made.bars, columnBytes) };
+  const { series = {} } = spec;
+  const extra = (name: string) => {
+    const points = series[name];
+    if (points === undefined || typeof points === "string") return null;
+    return valuesAt(
+      points,
+      made.bars.time.map((time) => made.calendar.endOf(time, timeframe)),
+    );
+  };
+  return { spec, ...made, series: Object.keys(series), store: new ColumnStore(made.bars, columnBytes, extra) };
 }
 
 interface ReadyBars {
@@ -112,6 +130,13 @@ export function prepareRun(
     const { sizing } = member.compiled.strategy;
     if (sizing.mode === "equalShare" && member.marketLimit === null)
       problems.push({ path: "marketLimit", message: "equalShare needs a marketLimit to divide the equity by" });
+    for (const k of member.markets)
+      for (const name of member.compiled.extras)
+        if (!markets[k].series.includes(name))
+          problems.push({
+            path: `markets[${k}].series`,
+            message: `${markets[k].spec.symbol} has no extra series “${name}”, which a rule asks for`,
+          });
   }
   if (problems.length > 0) return { value: null, problems };
   const traded = [...new Set(members.flatMap((member) => member.markets))];

@@ -1,7 +1,7 @@
 import { parseClock, parseTimeframe } from "#core/bars";
 import { constantValue, type Formula, type Kind, type ParameterValues } from "./formula";
 import { isKeyword, parseRule, unknownFunction } from "./parse";
-import { FUNCTIONS, LATER_NAMES, SERIES, type FunctionEntry } from "./registry";
+import { EXTRA, FUNCTIONS, LATER_NAMES, SERIES, type FunctionEntry } from "./registry";
 import { nearest, problemAt, type RuleProblem } from "./problem";
 import type { Syntax } from "./syntax";
 
@@ -15,6 +15,8 @@ export interface Scope {
   definitions: ReadonlyMap<string, Formula>;
   /** values at which settings are checked (lengths at least 1, and so on) */
   values: ParameterValues;
+  /** names of the extra series that there are, where that is known while the formula is read */
+  known?: readonly string[];
 }
 
 export const EMPTY_SCOPE: Scope = { parameters: new Map(), definitions: new Map(), values: {} };
@@ -42,7 +44,7 @@ export function nameFault(name: string): string | null {
   if (!/^[A-Za-z][A-Za-z0-9_]*$/.test(name)) return `“${name}” can't be a name: a letter comes first, then letters, digits and _.`;
   if (isKeyword(name)) return `“${name}” is a word of the notation; choose another name.`;
   if (SERIES.has(name)) return `“${name}” is a built-in series; choose another name.`;
-  if (FUNCTIONS.has(name)) return `“${name}” is a function; choose another name.`;
+  if (FUNCTIONS.has(name) || name === EXTRA) return `“${name}” is a function; choose another name.`;
   if (LATER_NAMES.has(name)) return `“${name}” is a name of the notation; choose another one.`;
   return null;
 }
@@ -233,6 +235,7 @@ class Checker {
   }
 
   private call(node: Syntax & { type: "call" }, part: string | null, place: { from: number; to: number }): Formula | null {
+    if (node.name === EXTRA) return this.extra(node, part, place);
     const entry = FUNCTIONS.get(node.name);
     const nameAt = { from: node.from, to: node.nameTo };
     if (entry === undefined) return this.report(nameAt, unknownFunction(node.name));
@@ -282,6 +285,21 @@ class Checker {
       constant,
       fixedKey: key(`${entry.name}${chosen === null ? "" : `.${chosen}`}`, ...inputs, ...settings),
     };
+  }
+
+  /** `series("name")`: dated values that belong to the market. */
+  private extra(node: Syntax & { type: "call" }, part: string | null, place: { from: number; to: number }): Formula | null {
+    const [name] = node.args;
+    if (part !== null || node.args.length !== 1 || name.type !== "string")
+      return this.report(place, 'series takes the name of an extra series in quotes, as in series("backlog").');
+    if (!/^[A-Za-z][A-Za-z0-9_]*$/.test(name.text))
+      return this.report(name, `“${name.text}” can't be the name of an extra series: a letter comes first, then letters, digits and _.`);
+    const { known } = this.scope;
+    if (known !== undefined && !known.includes(name.text)) {
+      const near = nearest(name.text, known);
+      return this.report(name, `The market has no extra series “${name.text}”${near === null ? "." : `; did you mean “${near}”?`}`);
+    }
+    return { ...place, op: "extra", name: name.text, kind: "number", constant: false, fixedKey: `(series "${name.text}")` };
   }
 
   private setting(formula: Formula, at: Syntax, setting: FunctionEntry["settings"][number], entry: FunctionEntry): boolean {

@@ -58,11 +58,19 @@ export class ColumnStore {
   constructor(
     readonly bars: Bars,
     private readonly capacityBytes = 256 * 1024 * 1024,
+    /** an extra series' value in force at the end of each bar; null where the market has none of the name */
+    private readonly extra: (name: string) => Float64Array | null = () => null,
   ) {}
 
   /** The column of a formula. Throws a SettingError where a length comes out wrong under these values. */
   column(formula: Formula, values: ParameterValues): Column {
     if (formula.op === "series") return this.kept(formula.fixedKey!, () => SERIES.get(formula.name)!.column(this.bars));
+    if (formula.op === "extra")
+      return this.kept(formula.fixedKey!, () => {
+        const column = this.extra(formula.name);
+        if (column === null) throw new SettingError(`the market has no extra series “${formula.name}”`);
+        return column;
+      });
     const key = formulaKey(formula, values);
     return this.kept(formula.constant ? `${formula.kind} ${key}` : key, () => this.compute(formula, values));
   }

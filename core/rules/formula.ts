@@ -8,6 +8,7 @@ export type Formula = { kind: Kind; constant: boolean; fixedKey: string | null; 
   | { op: "value"; value: number }
   | { op: "parameter"; name: string }
   | { op: "series"; name: string }
+  | { op: "extra"; name: string }
   | { op: "call"; entry: FunctionEntry; inputs: Formula[]; settings: Formula[]; part: string | null }
   | { op: "minus"; x: Formula }
   | { op: "arithmetic"; operator: ArithmeticOperator; x: Formula; y: Formula }
@@ -101,4 +102,13 @@ export function compare(operator: CompareOperator, x: number, y: number): boolea
     case "!=":
       return x < y || x > y;
   }
+}
+
+/** Names of the extra series that a formula asks for. */
+export function extraNames(formula: Formula, into = new Set<string>()): Set<string> {
+  if (formula.op === "extra") into.add(formula.name);
+  for (const part of Object.values(formula) as unknown[])
+    for (const inner of Array.isArray(part) ? (part as unknown[]) : [part])
+      if (typeof inner === "object" && inner !== null && "op" in inner && "fixedKey" in inner) extraNames(inner as Formula, into);
+  return into;
 }

@@ -1,7 +1,7 @@
 import type { SyntaxNode } from "@lezer/common";
 import { parser } from "./language/parser.js";
 import { functionNames } from "./language/function-names.js";
-import { FUNCTIONS, LATER_NAMES, SERIES_NAMES } from "./registry";
+import { EXTRA, FUNCTIONS, LATER_NAMES, SERIES_NAMES } from "./registry";
 import { nearest, problemAt, type RuleProblem } from "./problem";
 import type { ArithmeticOperator, CompareOperator, Syntax } from "./syntax";
 
@@ -10,7 +10,7 @@ export const MAX_DEPTH = 64;
 const KEYWORDS = new Set("and or not throughout somewhere in from to crosses above below is rising falling back of on if".split(" "));
 export const isKeyword = (word: string): boolean => KEYWORDS.has(word);
 
-for (const name of FUNCTIONS.keys()) functionNames.add(name);
+for (const name of [...FUNCTIONS.keys(), EXTRA]) functionNames.add(name);
 
 export type Parsed = { tree: Syntax; problems: [] } | { tree: null; problems: RuleProblem[] };
 

@@ -234,8 +234,11 @@ export const SERIES_NAMES: readonly string[] = [...SERIES.keys()];
 export const LATER_NAMES: ReadonlySet<string> = new Set(
   (
     "dema tema hull kama ageOfHighest ageOfLowest highestEver lowestEver percentile percentRank linreg slope correlation beta stochastic " +
-    "williams cci mfi natr keltner adx supertrend psar aroon efficiency choppiness obv ageOf count atLast cumulative series pivot " +
+    "williams cci mfi natr keltner adx supertrend psar aroon efficiency choppiness obv ageOf count atLast cumulative pivot " +
     "openingHigh openingLow year month monthday weekday endTime date sessionOpen sessionHigh sessionLow sessionBar sessionMinutes " +
     "previousOpen previousHigh previousLow previousClose gap vwap inLong inShort barsHeld entryPrice openProfit openR"
   ).split(" "),
 );
+
+/** The call that names a market's extra series. */
+export const EXTRA = "series";

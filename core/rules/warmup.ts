@@ -7,6 +7,7 @@ export function warmup(formula: Formula, values: ParameterValues): number {
     case "value":
     case "parameter":
     case "series":
+    case "extra":
       return 0;
     case "variants":
       return of(formula.variants[values[formula.name] - 1]);

@@ -14,16 +14,16 @@ import {
 import type { DocumentProblem } from "#core/documents";
 import { storeStatements } from "../bar-store";
 import type { Database } from "../db/open";
-import { imports, sources } from "../db/schema";
-import type { JobKind, JobProgress } from "../jobs/protocol";
+import { imports, jobs, sources } from "../db/schema";
+import type { ChunkTools, JobKind, JobProgress } from "../jobs/protocol";
 import type { JobRunner } from "../jobs/runner";
 import { someBars, type Markets, type NewMarket } from "../markets";
 import { Refused, refuse } from "../problem";
 import type { Sources } from "../sources";
 import { openQuestions } from "./questions";
-import type { ImportInput, ImportOutput, ImportReport } from "./stream";
+import { importStream, type ImportInput, type ImportOutput, type ImportReport } from "./stream";
 import { FileFault, headOf } from "./text";
-import type { Uploads } from "./uploads";
+import type { Upload, Uploads } from "./uploads";
 
 /** Where a file's bars go, and what may be done without asking. */
 export interface ImportTarget {
@@ -154,9 +154,8 @@ export class Imports {
     return best === null ? null : (JSON.parse(best.format!) as CsvFormat);
   }
 
-  /** Queues the reading of a file. Refused, with nothing changed, where target or format make no sense. */
-  async start(uploadId: number, target: ImportTarget): Promise<number> {
-    const upload = await this.uploads.get(uploadId);
+  /** What reading a file into a target needs to know. Refused, with nothing changed, where target or format make no sense. */
+  private async input(id: number, upload: Upload, target: ImportTarget): Promise<ImportInput> {
     const problems = checkFormat(target.format);
     let base: string | null = null;
     if (target.create !== null) problems.push(...(await this.markets.check({ ...target.create, source: target.source })));
@@ -166,19 +165,72 @@ export class Imports {
       base = (await this.sources.find(market.id, target.source.trim(), target.format.timeframe))?.rawHash ?? null;
     }
     if (problems.length > 0) throw new Refused(problems);
+    return { importId: id, file: upload.file, packing: upload.packing, entry: upload.entry, format: target.format, base };
+  }
+
+  private async nextIds(): Promise<[jobId: number, id: number]> {
     const ids = await this.db.$client.execute(
       "SELECT (SELECT COALESCE(MAX(id), 0) FROM jobs) + 1 AS job, (SELECT COALESCE(MAX(id), 0) FROM imports) + 1 AS import",
     );
-    const [jobId, id] = [Number(ids.rows[0].job), Number(ids.rows[0].import)];
+    return [Number(ids.rows[0].job), Number(ids.rows[0].import)];
+  }
+
+  /**
+   * Reads a file and takes it at once, in this process and without the queue. Gives the report, and what there was to ask:
+   * then nothing counts and the file is dropped.
+   */
+  async readNow(
+    uploadId: number,
+    target: ImportTarget,
+    tools: ChunkTools,
+  ): Promise<{ report: ImportReport; questions: ("broken" | "changed")[] }> {
+    const upload = await this.uploads.get(uploadId);
+    const [jobId, id] = await this.nextIds();
+    const input = await this.input(id, upload, target);
+    const { report, stored } = await importStream.stream(input, tools, 0);
+    const questions = report.fatal === null ? openQuestions(target, report) : [];
+    if (report.fatal !== null || report.all === null || questions.length > 0) {
+      await this.uploads.drop(uploadId);
+      return { report, questions };
+    }
+    const now = Date.now();
     const total = Math.max(1, upload.bytes);
-    const input: ImportInput = {
-      importId: id,
-      file: upload.file,
-      packing: upload.packing,
-      entry: upload.entry,
-      format: target.format,
-      base,
-    };
+    await this.db.batch([
+      this.db.insert(jobs).values({
+        id: jobId,
+        kind: "import",
+        title: `Import ${upload.name}`,
+        input: JSON.stringify(input),
+        state: "done",
+        total,
+        chunkSize: total,
+        done: total,
+        elapsed: 0,
+        createdAt: now,
+        finishedAt: now,
+      }),
+      ...stored.flatMap((bars) => storeStatements(this.db, bars)),
+      this.db.insert(imports).values({
+        id,
+        uploadId,
+        name: upload.name,
+        jobId,
+        target: JSON.stringify(target),
+        state: "ready",
+        report: JSON.stringify(report),
+        createdAt: now,
+      }),
+    ]);
+    await this.take(id, "all");
+    return { report, questions };
+  }
+
+  /** Queues the reading of a file. Refused, with nothing changed, where target or format make no sense. */
+  async start(uploadId: number, target: ImportTarget): Promise<number> {
+    const upload = await this.uploads.get(uploadId);
+    const [jobId, id] = await this.nextIds();
+    const input = await this.input(id, upload, target);
+    const total = Math.max(1, upload.bytes);
     await this.db.batch([
       this.jobs.queue({ id: jobId, kind: "import", title: `Import ${upload.name}`, input, total, chunkSize: total }),
       this.db
