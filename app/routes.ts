@@ -33,6 +33,7 @@ export default [
   route("portfolios/:id", "routes/portfolio.tsx"),
   route("help/rules", "routes/help-rules.tsx"),
   route("api/jobs", "routes/api-jobs.ts"),
+  route("api/lists", "routes/api-lists.ts"),
   route("api/preview", "routes/api-preview.ts"),
   route("*", "routes/not-found.tsx"),
 ] satisfies RouteConfig;

@@ -1,4 +1,4 @@
-import { spawn, type ChildProcess } from "node:child_process";
+import { spawn, spawnSync, type ChildProcess } from "node:child_process";
 import { mkdtempSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -294,6 +294,66 @@ describe("importing", () => {
     expect(response.status).toBe(413);
     expect(await response.text()).toContain("larger than");
     await own.stop();
+  });
+});
+
+describe("strategies on any data", () => {
+  it("run on 20-minute bars made of one-minute ones, chosen from a list", async () => {
+    await go(page, at("/strategies/new?market=KELP"));
+    await choose(page, "Timeframe", "20m");
+    await page.click('[aria-label="Enter long when"]');
+    await page.keyboard.type("close > highest(high, 50) 1 back");
+    await until(page, 'Number(document.querySelector("[data-metric=trades]")?.textContent.replace(",", "")) > 5', 40);
+    expect(await page.$eval("[data-took]", (element) => element.textContent)).toMatch(/^\d\d,\d{3} bars/);
+    await page.select('select[aria-label="Market: from which list"]', await optionOf("of Shipping shares"));
+    await choose(page, "Market", "GANET");
+    await until(page, 'document.body.textContent.includes("the strategy runs on 20m")');
+    await page.select('select[aria-label="Market: from which list"]', "");
+  });
+
+  it("use an extra series by its name, in a saved run, too", async () => {
+    await go(page, at("/strategies/new?market=GANET"));
+    await fillField(page, "Name", "Fuller order books");
+    await page.click('[aria-label="Enter long when"]');
+    await page.keyboard.type('series("backlog") > sma(series("backlog"), 100');
+    await until(page, 'Number(document.querySelector("[data-metric=trades]")?.textContent) >= 1', 40);
+    await click(page, "button", "Save");
+    await until(page, "/^\\/strategies\\/\\d+$/.test(location.pathname)");
+    await click(page, "button", "Save run");
+    await until(page, "/^\\/runs\\/\\d+$/.test(location.pathname)");
+    await click(page, "button", "Compute again");
+    await until(page, "/the same|equal/.test(document.body.textContent)");
+  });
+});
+
+const optionOf = (text: string): Promise<string> =>
+  page.evaluate((t) => [...document.querySelectorAll("option")].find((option) => option.textContent === t)!.value, text);
+
+describe("the command line", () => {
+  it("imports files into a data folder, all or nothing", async () => {
+    const data = mkdtempSync(join(tmpdir(), "canyon-cli-"));
+    const canyon = (...args: string[]) =>
+      spawnSync("node", [join(root, "scripts/canyon.mjs"), "import", "--data", data, ...args], { encoding: "utf8" });
+    const path = join(files, "SPRAT-day.csv");
+    const lines = Array.from({ length: 30 }, (_, i) => `2024-01-${String(i + 1).padStart(2, "0")},1,2,0.5,1.5`);
+    writeFileSync(path, `date,open,high,low,close\n${lines.join("\n")}\n2024-02-01,x,2,0.5,1.5\n`);
+    const create = JSON.stringify({ symbol: "SPRAT", name: "Sprat", kind: "share", currency: "SKR", tick: 0.01, pointValue: 1 });
+    const missing = canyon(path);
+    expect([missing.status, missing.stdout]).toEqual([1, ""]);
+    expect(missing.stderr).toContain("name one with --market");
+    const broken = canyon(path, "--create", create);
+    expect([broken.status, broken.stderr]).toEqual([1, expect.stringContaining("line 32 left out: open “x” is not a number")]);
+    expect(broken.stderr).toContain("nothing was imported: 1 broken lines");
+    expect(canyon(path, "--create", create, "--leave-out").stderr).toContain("30 new bars");
+    writeFileSync(
+      path,
+      `date,open,high,low,close\n${lines.join("\n").replace("2024-01-05,1,", "2024-01-05,1.1,")}\n2024-02-01,1,2,0.5,1.5\n`,
+    );
+    const changed = canyon(path);
+    expect([changed.status, changed.stderr]).toEqual([1, expect.stringContaining("1 bars differ")]);
+    expect(canyon(path, "--take-changes").stderr).toContain("1 new bars and 1 changed ones in SPRAT");
+    const zip = canyon("/nowhere.csv");
+    expect([zip.status, zip.stderr]).toEqual([1, expect.stringContaining("there is no such file")]);
   });
 });
 

@@ -7,6 +7,7 @@ import type { MarketView } from "#server/markets";
 import type { PortfolioMember } from "#server/portfolios";
 import { Button } from "~/design/button";
 import { Field, Select } from "~/design/field";
+
 import { decimal } from "~/design/format";
 import { Panel, Problems } from "~/design/panel";
 import { Slider } from "~/design/slider";

@@ -6,6 +6,7 @@ import { Field, Select } from "~/design/field";
 import { decimal } from "~/design/format";
 import { Panel } from "~/design/panel";
 import { MarketHead } from "~/markets/head";
+import { MarketSelect } from "~/markets/market-select";
 import { canShow, PriceStudy, QUICK_TIMEFRAMES } from "~/markets/price-study";
 import { FORMULA_COLOURS, MOST_FORMULAS, readStudy, writeStudy, type StudyFormula, type StudyState } from "~/markets/study-state";
 import type { Route } from "./+types/market";
@@ -110,7 +111,7 @@ export default function MarketPage({ loaderData: { market, all } }: Route.Compon
             onChange={(event) => change({ at: event.target.value || null })}
             className="w-38"
           />
-          <Select
+          <MarketSelect
             label="Compare with"
             value={other}
             placeholder="a market"

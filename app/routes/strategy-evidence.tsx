@@ -5,7 +5,7 @@ import { settingsMarket } from "#server/markets";
 import { isRefused, Refused } from "#server/problem";
 import { strategyPage } from "#server/strategy-page";
 import { Button } from "~/design/button";
-import { Select } from "~/design/field";
+import { MarketSelect } from "~/markets/market-select";
 import { dateText } from "~/design/format";
 import { Empty, Panel, Problems } from "~/design/panel";
 import { CriteriaFields, criteriaOf, type CriteriaState } from "~/probes/criteria";
@@ -132,7 +132,7 @@ function SetUp({ version, markets, seen, split, first }: Route.ComponentProps["l
     >
       <div className="grid grid-cols-[minmax(300px,4fr)_7fr] gap-5">
         <div>
-          <Select
+          <MarketSelect
             label="Market"
             value={symbol}
             choices={markets.map((m) => ({ value: m.symbol, label: `${m.symbol}, ${dateText(m.firstTime)} to ${dateText(m.lastTime)}` }))}

@@ -2,6 +2,7 @@ import type { DocumentProblem } from "#core/documents";
 import type { MarketView } from "#server/markets";
 import { dateText } from "~/design/format";
 import { Field, Select } from "~/design/field";
+import { MarketSelect } from "~/markets/market-select";
 import type { SettingsState } from "./settings-state";
 
 interface Props {
@@ -38,7 +39,7 @@ export function SettingsForm({ state, markets, problems, onChange, onMarket }: P
   if (market === undefined && state.market !== "") choices.unshift({ value: state.market, label: `${state.market} (deleted)` });
   return (
     <div className="grid grid-cols-6 items-end gap-x-3 gap-y-2">
-      <Select className="col-span-2" label="Market" value={state.market} choices={choices} onChange={onMarket} />
+      <MarketSelect className="col-span-2" label="Market" value={state.market} choices={choices} onChange={onMarket} />
       {field("from", "From", { type: "date", figure: false, className: "col-span-2", ...range })}
       {field("to", "To", { type: "date", figure: false, className: "col-span-2", ...range })}
       {field("capital", `Capital, ${market?.currency ?? "money"}`, { className: "col-span-2" })}

@@ -1,7 +1,7 @@
 import { parseClock, parseTimeframe } from "#core/bars";
 import { constantValue, type Formula, type Kind, type ParameterValues } from "./formula";
 import { isKeyword, parseRule, unknownFunction } from "./parse";
-import { EXTRA, FUNCTIONS, LATER_NAMES, SERIES, type FunctionEntry } from "./registry";
+import { EXTRA, EXTRA_EXAMPLE, FUNCTIONS, LATER_NAMES, SERIES, type FunctionEntry } from "./registry";
 import { nearest, problemAt, type RuleProblem } from "./problem";
 import type { Syntax } from "./syntax";
 
@@ -210,8 +210,11 @@ class Checker {
     if (parameter !== undefined)
       return { ...place, op: "parameter", name, kind: parameter.kind === "yesNo" ? "yesno" : "number", constant: true, fixedKey: null };
     if (SERIES.has(name)) return { ...place, op: "series", name, kind: "number", constant: false, fixedKey: name };
-    if (FUNCTIONS.has(name))
-      return this.report(node, `“${name}” is a function; its arguments follow in brackets, as in ${FUNCTIONS.get(name)!.example}.`);
+    if (FUNCTIONS.has(name) || name === EXTRA)
+      return this.report(
+        node,
+        `“${name}” is a function; its arguments follow in brackets, as in ${FUNCTIONS.get(name)?.example ?? EXTRA_EXAMPLE}.`,
+      );
     if (LATER_NAMES.has(name)) return this.report(node, `“${name}” isn't available in this version of Canyon yet.`);
     const near = nearest(name, [...this.scope.parameters.keys(), ...this.scope.definitions.keys(), ...SERIES.keys()]);
     return this.report(node, `The name “${name}” isn't known${near === null ? "." : `; did you mean “${near}”?`}`);
@@ -291,7 +294,7 @@ class Checker {
   private extra(node: Syntax & { type: "call" }, part: string | null, place: { from: number; to: number }): Formula | null {
     const [name] = node.args;
     if (part !== null || node.args.length !== 1 || name.type !== "string")
-      return this.report(place, 'series takes the name of an extra series in quotes, as in series("backlog").');
+      return this.report(place, `series takes the name of an extra series in quotes, as in ${EXTRA_EXAMPLE}.`);
     if (!/^[A-Za-z][A-Za-z0-9_]*$/.test(name.text))
       return this.report(name, `“${name.text}” can't be the name of an extra series: a letter comes first, then letters, digits and _.`);
     const { known } = this.scope;

@@ -38,6 +38,9 @@ describe('series("name")', () => {
     expect(message('series("my backlog")')).toContain("can't be the name");
     expect(message('series("backlok")', ["backlog"])).toContain("did you mean “backlog”");
     expect(message('series("backlog").upper')).toContain("in quotes");
+    expect(message("series > 3")).toContain('as in series("backlog")');
+    expect(message("close > series")).toContain('as in series("backlog")');
+    for (let cut = 0; cut < 26; cut++) expect(() => checkRule('series("backlog") > sma(c'.slice(0, cut))).not.toThrow();
     expect(nameFault("series")).toContain("is a function");
   });
 

@@ -1,7 +1,7 @@
 import type { SyntaxNode } from "@lezer/common";
 import { parser } from "./language/parser.js";
 import { functionNames } from "./language/function-names.js";
-import { EXTRA, FUNCTIONS, LATER_NAMES, SERIES_NAMES } from "./registry";
+import { EXTRA, EXTRA_EXAMPLE, FUNCTIONS, LATER_NAMES, SERIES_NAMES } from "./registry";
 import { nearest, problemAt, type RuleProblem } from "./problem";
 import type { ArithmeticOperator, CompareOperator, Syntax } from "./syntax";
 
@@ -105,7 +105,7 @@ function expectedAfter(word: string): string | null {
       return "After “of” comes a market's symbol.";
     default:
       return functionNames.has(word)
-        ? `“${word}” is a function; its arguments follow in brackets, as in ${FUNCTIONS.get(word)!.example}.`
+        ? `“${word}” is a function; its arguments follow in brackets, as in ${FUNCTIONS.get(word)?.example ?? EXTRA_EXAMPLE}.`
         : null;
   }
 }

@@ -242,3 +242,4 @@ export const LATER_NAMES: ReadonlySet<string> = new Set(
 
 /** The call that names a market's extra series. */
 export const EXTRA = "series";
+export const EXTRA_EXAMPLE = 'series("backlog")';
