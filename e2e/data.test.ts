@@ -312,6 +312,7 @@ describe("strategies on any data", () => {
   });
 
   it("use an extra series by its name, in a saved run, too", async () => {
+    await page.evaluate(() => localStorage.removeItem("canyon.draft.new"));
     await go(page, at("/strategies/new?market=GANET"));
     await fillField(page, "Name", "Fuller order books");
     await page.click('[aria-label="Enter long when"]');

@@ -22,14 +22,15 @@ export const handle = {
 };
 
 export async function loader({ context, params, request }: Route.LoaderArgs) {
-  const { markets, quality } = context.services;
+  const { markets, quality, sources } = context.services;
   const market = await markets.bySymbol(params.symbol);
   if (market === null) throw new Response(`There is no market ${params.symbol}.`, { status: 404 });
   const wanted = Number(new URL(request.url).searchParams.get("source"));
   const source = market.sources.find((one) => one.id === wanted) ?? market.sources.find((one) => one.isDefault)!;
   const { findings, ...report } = await quality.report(source, market.spec);
+  const rejected = (await sources.changes(source.id)).reduce((sum, change) => sum + change.rejected, 0);
   // the times of bars stay on the server; how many there are is enough to know
-  return { market, source, report, findings: findings.map(({ times, ...finding }) => ({ ...finding, removable: times.length })) };
+  return { market, source, report, rejected, findings: findings.map(({ times, ...finding }) => ({ ...finding, removable: times.length })) };
 }
 
 export async function action({ context, params, request }: Route.ActionArgs) {
@@ -61,7 +62,7 @@ export async function action({ context, params, request }: Route.ActionArgs) {
   }
 }
 
-export default function QualityPage({ loaderData: { market, source, report, findings } }: Route.ComponentProps) {
+export default function QualityPage({ loaderData: { market, source, report, rejected, findings } }: Route.ComponentProps) {
   const [query, setQuery] = useSearchParams();
   const fetcher = useFetcher<typeof action>();
   const notice = useNotice();
@@ -132,6 +133,14 @@ export default function QualityPage({ loaderData: { market, source, report, find
           {decimal(report.present, 0)} of {decimal(report.expected, 0)} expected bars are there
           {report.expected > 0 && ` (${decimal((100 * report.present) / report.expected, 2)} %)`} · {findings.length}{" "}
           {findings.length === 1 ? "finding" : "findings"}, {open} open
+          {rejected > 0 && (
+            <>
+              {" · "}
+              <Link to={`/markets/${market.symbol}/sources`}>
+                {decimal(rejected, 0)} broken or repeated {rejected === 1 ? "line" : "lines"} rejected on the way in
+              </Link>
+            </>
+          )}
         </p>
       </div>
       <Problems problems={fetcher.data?.problems ?? []} title="That could not be done" />

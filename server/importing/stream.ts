@@ -41,7 +41,7 @@ export interface ImportOutput {
   stored: StoredBars[];
 }
 
-const SHOWN_PROBLEMS = 1000;
+const SHOWN_PROBLEMS = 10_000;
 
 async function readFile(input: ImportInput, tools: ChunkTools) {
   const reader = new CsvReader(input.format);
