@@ -123,7 +123,10 @@ export function PriceChart({
               afterBuildTicks: (axis: { min: number; max: number; ticks: { value: number; time?: number }[] }) => {
                 const first = bars.time[Math.max(0, Math.floor(axis.min))] ?? bars.time[0];
                 const last = bars.time[Math.min(bars.length - 1, Math.ceil(axis.max))];
-                axis.ticks = timeTicks(first, last).map((time) => ({ value: firstAtOrAfter(bars.time, time), time }));
+                // a moment without a bar falls on the next one, and two of them may fall on the same
+                axis.ticks = timeTicks(first, last)
+                  .map((time) => ({ value: firstAtOrAfter(bars.time, time), time }))
+                  .filter((tick, i, all) => i === 0 || tick.value > all[i - 1].value);
               },
               ticks: {
                 color: colours.inkSoft,

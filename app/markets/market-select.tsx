@@ -42,7 +42,7 @@ export function MarketSelect({
     return choices.filter((choice) => choice.value === value || held.has(choice.value) === (chosen.kind === "watch"));
   }, [choices, chosen, value]);
   return (
-    <div className={className}>
+    <div className={`relative ${className}`}>
       <Select label={label} name={name} value={value} choices={shown} onChange={onChange} placeholder={placeholder} />
       {lists.length > 0 && choices.length > 6 && (
         <select
@@ -52,7 +52,7 @@ export function MarketSelect({
             setList(event.target.value);
             localStorage.setItem(KEPT, event.target.value);
           }}
-          className="mt-0.5 w-full truncate bg-transparent text-xs text-ink-soft"
+          className="absolute top-0 right-0 max-w-[62%] truncate bg-transparent text-right text-xs text-ink-soft"
         >
           <option value="">of all markets</option>
           {lists.map((one) => (
