@@ -21,11 +21,12 @@ export function ruleCommand(options: Options): void {
   const { formula, problems } = checkRule(options.rule, { parameters: kinds, definitions: new Map(), values });
   if (formula === null) throw new InputError(problems.map((p) => `--rule: line ${p.line}, column ${p.column}: ${p.message}`));
   const session = options.market === undefined ? null : readDocument(options.market, readMarket).session;
-  const { bars, outside } = resample(readBars(options.bars), timeframe, timeframe, new MarketCalendar(session));
+  const calendar = new MarketCalendar(session);
+  const { bars, outside } = resample(readBars(options.bars), timeframe, timeframe, calendar);
   if (outside > 0) process.stderr.write(`${options.bars}: ${outside} bars outside the session left out\n`);
   let column;
   try {
-    column = new ColumnStore(bars).column(formula, values);
+    column = new ColumnStore(bars, undefined, undefined, { calendar, timeframe }).column(formula, values);
   } catch (error) {
     if (error instanceof SettingError) throw new InputError([`--rule: ${error.message}`]);
     throw error;

@@ -29,7 +29,7 @@ self.onmessage = async (event: MessageEvent<BarsRequest>) => {
         request.series[name],
         bars.time.map((time) => calendar.endOf(time, timeframe)),
       );
-    const column = new ColumnStore(bars, undefined, extra).column(checked.formula, {});
+    const column = new ColumnStore(bars, undefined, extra, { calendar, timeframe }).column(checked.formula, {});
     answer({ id: request.id, what: "formula", column: Float64Array.from(column), yesNo: column instanceof Uint8Array, problem: null });
   } catch (error) {
     answer({ id: request.id, what: "failed", message: error instanceof Error ? error.message : String(error) });

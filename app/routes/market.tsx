@@ -122,7 +122,7 @@ export default function MarketPage({ loaderData: { market, all } }: Route.Compon
               if (symbol !== "") change({ compare: [...state.compare, symbol].slice(0, 4) });
               setOther("");
             }}
-            className="w-40"
+            className="w-60"
           />
           {state.compare.map((symbol) => (
             <Button key={symbol} look="quiet" small onClick={() => change({ compare: state.compare.filter((one) => one !== symbol) })}>

@@ -78,6 +78,12 @@ export class MarketCalendar {
     return this.sessionAt(time)?.date ?? this.zone.day(time);
   }
 
+  /** Minutes after local midnight at an instant. */
+  minuteOf(time: number): number {
+    const local = time + this.zone.offset(time);
+    return Math.floor((((local % DAY) + DAY) % DAY) / MINUTE);
+  }
+
   /** The close of a date's session; 24:00 local time where the date has none. */
   closeOf(date: DayNumber): number {
     return this.span(date)?.close ?? this.zone.instant(date, 1440);

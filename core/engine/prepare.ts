@@ -87,7 +87,12 @@ export function runMarket(
       made.bars.time.map((time) => made.calendar.endOf(time, timeframe)),
     );
   };
-  return { spec, ...made, series: Object.keys(series), store: new ColumnStore(made.bars, columnBytes, extra) };
+  return {
+    spec,
+    ...made,
+    series: Object.keys(series),
+    store: new ColumnStore(made.bars, columnBytes, extra, { calendar: made.calendar, timeframe }),
+  };
 }
 
 interface ReadyBars {

@@ -255,10 +255,21 @@ class Checker {
         place,
         `${entry.name} needs ${entry.inputs.length === 1 ? "a series" : "two values"} here, as in ${entry.example}.`,
       );
+    const trailing = entry.last !== undefined && rest.length > entry.settings.length ? rest.pop()! : null;
+    if (trailing !== null && trailing.kind !== "number")
+      return this.report(node.args[node.args.length - 1], "This is a yes/no; a number is needed here.");
     if (rest.length > entry.settings.length)
       return this.report(node.args[inputCount + entry.settings.length], `${entry.name} takes no more arguments than ${entry.example}.`);
-    for (const [i, input] of inputs.entries())
-      if (input.kind !== "number") return this.report(node.args[i], "This is a yes/no; a number is needed here.");
+    for (const [i, input] of inputs.entries()) {
+      const wanted = entry.yesNo?.includes(i) ? "yesno" : "number";
+      if (input.kind !== wanted)
+        return this.report(
+          node.args[i],
+          wanted === "number"
+            ? "This is a yes/no; a number is needed here."
+            : "This is a number; a yes/no is needed here, such as a comparison.",
+        );
+    }
     const settings: Formula[] = [];
     for (const [i, setting] of entry.settings.entries()) {
       if (i < rest.length) {
@@ -275,8 +286,18 @@ class Checker {
         );
     }
     if (leftOut) inputs.unshift({ ...place, op: "series", name: "close", kind: "number", constant: false, fixedKey: "close" });
+    if (entry.last !== undefined)
+      inputs.push(
+        trailing ?? { ...place, op: "series", name: entry.last.default, kind: "number", constant: false, fixedKey: entry.last.default },
+      );
     const chosen = part ?? entry.defaultPart ?? null;
-    const constant = entry.settings.length === 0 && inputs.length > 0 && inputs.every((input) => input.constant);
+    if (chosen === null && entry.parts !== undefined)
+      return this.report(
+        place,
+        `${entry.name} has several results; name one of ${entry.parts.map((name) => `.${name}`).join(", ")}, as in ${entry.example}.`,
+      );
+    const constant =
+      entry.remembers !== true && entry.settings.length === 0 && inputs.length > 0 && inputs.every((input) => input.constant);
     return {
       ...place,
       op: "call",
@@ -355,8 +376,9 @@ function key(operator: string, ...parts: Formula[]): string | null {
 /** What is wrong with a setting's value, or null. */
 export function settingFault(x: number, setting: FunctionEntry["settings"][number]): string | null {
   if (!Number.isFinite(x)) return `${setting.name} has no value here.`;
-  if (setting.whole && !Number.isInteger(x)) return `${setting.name} must be a whole number; here it is ${x}.`;
+  if ((setting.whole || setting.integer) && !Number.isInteger(x)) return `${setting.name} must be a whole number; here it is ${x}.`;
   if (setting.least !== undefined && x < setting.least) return `${setting.name} must be at least ${setting.least}; here it is ${x}.`;
+  if (setting.most !== undefined && x > setting.most) return `${setting.name} may be at most ${setting.most}; here it is ${x}.`;
   if (setting.whole && x > MAX_COUNT) return `${setting.name} may be at most ${MAX_COUNT.toLocaleString("en")}; here it is ${x}.`;
   return null;
 }

@@ -2,6 +2,7 @@ import type { Bars } from "#core/bars";
 import { countFault, settingFault } from "./check";
 import { constantValue, type Formula, type ParameterValues } from "./formula";
 import { SERIES } from "./registry";
+import { BARE, type SeriesContext } from "./session-series";
 import type { ArithmeticOperator, CompareOperator } from "./syntax";
 
 /** A formula's values: numbers with NaN for missing, or yes/no as 1 and 0; one value a bar. */
@@ -60,11 +61,13 @@ export class ColumnStore {
     private readonly capacityBytes = 256 * 1024 * 1024,
     /** an extra series' value in force at the end of each bar; null where the market has none of the name */
     private readonly extra: (name: string) => Float64Array | null = () => null,
+    /** calendar and timeframe that the bars belong to */
+    private readonly context: SeriesContext = BARE,
   ) {}
 
   /** The column of a formula. Throws a SettingError where a length comes out wrong under these values. */
   column(formula: Formula, values: ParameterValues): Column {
-    if (formula.op === "series") return this.kept(formula.fixedKey!, () => SERIES.get(formula.name)!.column(this.bars));
+    if (formula.op === "series") return this.kept(formula.fixedKey!, () => SERIES.get(formula.name)!.column(this.bars, this.context));
     if (formula.op === "extra")
       return this.kept(formula.fixedKey!, () => {
         const column = this.extra(formula.name);
@@ -112,7 +115,7 @@ export class ColumnStore {
           const fault = settingFault(x, formula.entry.settings[i]);
           if (fault !== null) throw new SettingError(`${formula.entry.name}: ${fault}`);
         });
-        const result = formula.entry.compute(formula.inputs.map(numbers), settings, this.bars);
+        const result = formula.entry.compute(formula.inputs.map(numbers), settings, this.bars, this.context);
         if (result instanceof Float64Array) return result;
         for (const [part, column] of Object.entries(result))
           if (part !== formula.part) this.kept(formulaKey({ ...formula, part, fixedKey: null }, values), () => column);

@@ -1,4 +1,5 @@
 import type { FunctionEntry } from "./registry";
+import { BARE } from "./session-series";
 import type { ArithmeticOperator, CompareOperator } from "./syntax";
 
 export type Kind = "number" | "yesno";
@@ -60,6 +61,7 @@ export function constantValue(formula: Formula, values: ParameterValues): number
         formula.inputs.map((input) => Float64Array.of(of(input))),
         formula.settings.map(of),
         NO_BARS,
+        BARE,
       );
       return (result as Float64Array)[0];
     }

@@ -1,92 +1,10 @@
 import type { Bars } from "#core/bars";
 import * as indicators from "#core/indicators";
+import { folded, N, pointwise, roundAway, wholeSetting as whole, windowed, type FunctionEntry } from "./entries";
+import { FURTHER } from "./further-functions";
+import { SESSION_SERIES, type SeriesColumn } from "./session-series";
 
-/** A setting of a function: a figure made of numbers and parameters. */
-export interface Setting {
-  name: string;
-  whole?: boolean;
-  least?: number;
-  default?: number;
-}
-
-type Column = Float64Array;
-
-/**
- * One function of the notation. `inputs` are its series arguments in order; the first may be left out where it is
- * optional and then is close. This one entry serves the checker, the evaluator, the completion and the help page.
- */
-export interface FunctionEntry {
-  name: string;
-  inputs: string[];
-  /** whether the first input may be left out */
-  closeByDefault: boolean;
-  settings: Setting[];
-  /** inputs that may follow without end (min, max) */
-  variadic?: boolean;
-  parts?: string[];
-  defaultPart?: string;
-  definition: string;
-  example: string;
-  source?: string;
-  /** bars before the first value, beyond those of the inputs */
-  warmup: (settings: number[]) => number;
-  compute: (inputs: Column[], settings: number[], bars: Bars) => Column | Record<string, Column>;
-}
-
-const N: Setting = { name: "n", whole: true, least: 1 };
-const whole = (name: string, value?: number): Setting => ({ name, whole: true, least: 1, default: value });
-
-type Extra = Partial<Omit<FunctionEntry, "name" | "compute">>;
-
-/** A function of one series and a length. */
-function windowed(name: string, definition: string, compute: (x: Column, n: number) => Column, extra: Extra = {}): FunctionEntry {
-  return {
-    name,
-    inputs: ["x"],
-    closeByDefault: true,
-    settings: [N],
-    definition,
-    example: `${name}(close, 20)`,
-    warmup: ([n]) => n - 1,
-    ...extra,
-    compute: ([x], [n]) => compute(x, n),
-  };
-}
-
-/** A function that works value by value; what is not finite is missing. */
-function pointwise(name: string, definition: string, f: (x: number) => number, example: string): FunctionEntry {
-  return {
-    name,
-    inputs: ["x"],
-    closeByDefault: false,
-    settings: [],
-    definition,
-    example,
-    warmup: () => 0,
-    compute: ([x]) => x.map((value) => (Number.isFinite(f(value)) ? f(value) : NaN)),
-  };
-}
-
-function folded(name: "min" | "max", definition: string): FunctionEntry {
-  const pick = Math[name];
-  return {
-    name,
-    inputs: ["x", "y"],
-    variadic: true,
-    closeByDefault: false,
-    settings: [],
-    definition,
-    example: `${name}(open, close)`,
-    warmup: () => 0,
-    compute: (inputs) => inputs[0].map((_, i) => inputs.reduce((best, x) => pick(best, x[i]), inputs[0][i])),
-  };
-}
-
-/** Halves away from zero. */
-const roundAway = (x: number): number => {
-  const down = Math.floor(Math.abs(x));
-  return Math.sign(x) * (Math.abs(x) - down >= 0.5 ? down + 1 : down);
-};
+export type { FunctionEntry } from "./entries";
 
 const WILDER = "Wilder 1978, New Concepts in Technical Trading Systems";
 
@@ -198,11 +116,11 @@ const ENTRIES: FunctionEntry[] = [
 ];
 
 /** Every function of the notation that this version knows, by name. */
-export const FUNCTIONS: ReadonlyMap<string, FunctionEntry> = new Map(ENTRIES.map((entry) => [entry.name, entry]));
+export const FUNCTIONS: ReadonlyMap<string, FunctionEntry> = new Map([...ENTRIES, ...FURTHER].map((entry) => [entry.name, entry]));
 
 /** The built-in series: what each is, and how it comes from the bars. */
-export const SERIES: ReadonlyMap<string, { definition: string; column: (bars: Bars) => Column }> = new Map(
-  Object.entries({
+export const SERIES: ReadonlyMap<string, { definition: string; column: SeriesColumn; warmup?: number }> = new Map(
+  Object.entries<{ definition: string; column: SeriesColumn; warmup?: number }>({
     open: { definition: "The bar's first price.", column: (bars: Bars) => bars.open },
     high: { definition: "The bar's highest price.", column: (bars: Bars) => bars.high },
     low: { definition: "The bar's lowest price.", column: (bars: Bars) => bars.low },
@@ -226,19 +144,13 @@ export const SERIES: ReadonlyMap<string, { definition: string; column: (bars: Ba
       column: (bars: Bars) =>
         bars.close.map((c, i) => (bars.high[i] > bars.low[i] ? (c - bars.low[i]) / (bars.high[i] - bars.low[i]) : NaN)),
     },
+    ...SESSION_SERIES,
   }),
 );
 export const SERIES_NAMES: readonly string[] = [...SERIES.keys()];
 
 /** Names of the notation that a later version computes; they are refused with that reason, and may not be used for anything else. */
-export const LATER_NAMES: ReadonlySet<string> = new Set(
-  (
-    "dema tema hull kama ageOfHighest ageOfLowest highestEver lowestEver percentile percentRank linreg slope correlation beta stochastic " +
-    "williams cci mfi natr keltner adx supertrend psar aroon efficiency choppiness obv ageOf count atLast cumulative pivot " +
-    "openingHigh openingLow year month monthday weekday endTime date sessionOpen sessionHigh sessionLow sessionBar sessionMinutes " +
-    "previousOpen previousHigh previousLow previousClose gap vwap inLong inShort barsHeld entryPrice openProfit openR"
-  ).split(" "),
-);
+export const LATER_NAMES: ReadonlySet<string> = new Set("inLong inShort barsHeld entryPrice openProfit openR".split(" "));
 
 /** The call that names a market's extra series. */
 export const EXTRA = "series";

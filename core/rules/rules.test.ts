@@ -226,7 +226,7 @@ describe("the notation", () => {
     expect(first("close crosses over 3")).toBe("After “crosses” comes “above” or “below”.");
     expect(first("1 crosses above 2")).toContain("Two fixed values never cross");
     expect(first("close on 1d > 3")).toContain("aren't available in this version");
-    expect(first("adx(14) > 3")).toContain("isn't available in this version");
+    expect(first("inLong and close > 3")).toContain("isn't available in this version");
     expect(first("close > 1 and close > 2 and")).toContain("Something is missing at the end");
   });
 

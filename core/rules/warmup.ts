@@ -1,3 +1,4 @@
+import { SERIES } from "./registry";
 import { constantValue, type Formula, type ParameterValues } from "./formula";
 
 /** Bars before which a formula's value can't exist, under given parameter values. */
@@ -6,9 +7,10 @@ export function warmup(formula: Formula, values: ParameterValues): number {
   switch (formula.op) {
     case "value":
     case "parameter":
-    case "series":
     case "extra":
       return 0;
+    case "series":
+      return SERIES.get(formula.name)!.warmup ?? 0;
     case "variants":
       return of(formula.variants[values[formula.name] - 1]);
     case "call":
