@@ -16,9 +16,15 @@ interface Options {
 
 export function ruleCommand(options: Options): void {
   const timeframe = timeframeOption("timeframe", options.timeframe);
-  if (options.with.length > 0) throw new InputError(["--with: another market's values aren't available in this version of Canyon yet"]);
+  const others = new Map(options.with.map(readOther));
   const { kinds, values } = readParameters(options.params);
-  const { formula, problems } = checkRule(options.rule, { parameters: kinds, definitions: new Map(), values });
+  const { formula, problems } = checkRule(options.rule, {
+    parameters: kinds,
+    definitions: new Map(),
+    values,
+    timeframe,
+    markets: [...others.keys()],
+  });
   if (formula === null) throw new InputError(problems.map((p) => `--rule: line ${p.line}, column ${p.column}: ${p.message}`));
   const session = options.market === undefined ? null : readDocument(options.market, readMarket).session;
   const calendar = new MarketCalendar(session);
@@ -26,7 +32,16 @@ export function ruleCommand(options: Options): void {
   if (outside > 0) process.stderr.write(`${options.bars}: ${outside} bars outside the session left out\n`);
   let column;
   try {
-    column = new ColumnStore(bars, undefined, undefined, { calendar, timeframe }).column(formula, values);
+    const context = { calendar, timeframe };
+    const stores = new Map(
+      [...others].map(([symbol, file]) => [
+        symbol,
+        new ColumnStore(resample(readBars(file), timeframe, timeframe, calendar).bars, undefined, undefined, context),
+      ]),
+    );
+    const store = new ColumnStore(bars, undefined, undefined, context);
+    for (const one of [store, ...stores.values()]) one.link((symbol) => stores.get(symbol) ?? null);
+    column = store.column(formula, values);
   } catch (error) {
     if (error instanceof SettingError) throw new InputError([`--rule: ${error.message}`]);
     throw error;
@@ -38,6 +53,13 @@ export function ruleCommand(options: Options): void {
     lines.push(`${daily ? stamp.slice(0, 10) : stamp},${Number.isNaN(column[i]) ? "" : column[i]}`);
   }
   writeOut(options.out, lines.join("\n") + "\n");
+}
+
+/** `SYM=file` of `--with`. */
+function readOther(text: string): [symbol: string, file: string] {
+  const at = text.indexOf("=");
+  if (at < 1 || at === text.length - 1) throw new InputError([`--with: “${text}” should be written SYM=file`]);
+  return [text.slice(0, at), text.slice(at + 1)];
 }
 
 function readParameters(text: string | undefined) {

@@ -312,7 +312,8 @@ describe("strategies on any data", () => {
   });
 
   it("use an extra series by its name, in a saved run, too", async () => {
-    await page.evaluate(() => localStorage.removeItem("canyon.draft.new"));
+    await go(page, at("/markets"));
+    await page.evaluate(() => sessionStorage.clear());
     await go(page, at("/strategies/new?market=GANET"));
     await fillField(page, "Name", "Fuller order books");
     await page.click('[aria-label="Enter long when"]');

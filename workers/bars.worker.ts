@@ -1,4 +1,4 @@
-import { MarketCalendar, parseTimeframe, valuesAt } from "#core/bars";
+import { MarketCalendar, parseTimeframe } from "#core/bars";
 import { checkRule, ColumnStore } from "#core/rules";
 import { detailLevels, sharedBars } from "./detail";
 import { fetchBars } from "./fetch-bars";
@@ -12,7 +12,13 @@ self.onmessage = async (event: MessageEvent<BarsRequest>) => {
     const bars = await fetchBars(request.hash);
     if (request.what === "load") return answer({ id: request.id, what: "load", bars: sharedBars(bars), levels: detailLevels(bars) });
     const parameters = new Map();
-    const checked = checkRule(request.rule, { parameters, definitions: new Map(), values: {}, known: Object.keys(request.series) });
+    const checked = checkRule(request.rule, {
+      parameters,
+      definitions: new Map(),
+      values: {},
+      known: Object.keys(request.series),
+      markets: [],
+    });
     const [problem] = checked.problems;
     const timeframe = parseTimeframe(request.timeframe);
     if (checked.formula === null || timeframe === null)
@@ -24,12 +30,7 @@ self.onmessage = async (event: MessageEvent<BarsRequest>) => {
         problem: problem?.message ?? "the formula can't be read",
       });
     const calendar = new MarketCalendar(request.session);
-    const extra = (name: string) =>
-      valuesAt(
-        request.series[name],
-        bars.time.map((time) => calendar.endOf(time, timeframe)),
-      );
-    const column = new ColumnStore(bars, undefined, extra, { calendar, timeframe }).column(checked.formula, {});
+    const column = new ColumnStore(bars, undefined, request.series, { calendar, timeframe }).column(checked.formula, {});
     answer({ id: request.id, what: "formula", column: Float64Array.from(column), yesNo: column instanceof Uint8Array, problem: null });
   } catch (error) {
     answer({ id: request.id, what: "failed", message: error instanceof Error ? error.message : String(error) });

@@ -1,6 +1,16 @@
 import { parseTimeframe, type Timeframe } from "#core/bars";
 import type { Distance, DocumentProblem, Figure, Parameter, Side, Strategy } from "#core/documents";
-import { checkRule, extraNames, nameFault, type Formula, type Kind, type ParameterValues, type RuleProblem, type Scope } from "#core/rules";
+import {
+  checkRule,
+  extraNames,
+  nameFault,
+  otherSymbols,
+  type Formula,
+  type Kind,
+  type ParameterValues,
+  type RuleProblem,
+  type Scope,
+} from "#core/rules";
 
 /** A problem of a strategy; where it lies inside a formula, `rule` has the place in its text. */
 export interface StrategyProblem extends DocumentProblem {
@@ -36,6 +46,8 @@ export interface Compiled {
   values: ParameterValues;
   /** extra series that its rules name */
   extras: string[];
+  /** symbols of the other markets that its rules look at */
+  others: string[];
   /** names that an optimization can vary, with their kind and (for variants) how many there are */
   variable: Map<string, { kind: "whole" | "number" | "yesNo" | "variant"; variants?: number }>;
 }
@@ -78,7 +90,7 @@ export function compileStrategy(strategy: Strategy): CompileResult {
   });
   for (const definition of strategy.definitions ?? []) if (definition.variants) values[definition.name] = definition.chosen ?? 1;
 
-  const scope: Scope = { parameters, definitions, values };
+  const scope: Scope = { parameters, definitions, values, ...(timeframe === null ? {} : { timeframe }) };
   const rule = (path: string, text: string, wanted?: Kind): Formula | null => {
     const checked = checkRule(text, scope, wanted);
     for (const problem of checked.problems) problems.push({ path, message: problem.message, rule: problem });
@@ -182,11 +194,13 @@ export function compileStrategy(strategy: Strategy): CompileResult {
   const priority = strategy.priority === undefined ? null : rule("priority", strategy.priority, "number");
 
   if (problems.length > 0) return { value: null, problems };
-  const extras = new Set<string>();
-  for (const formula of [long?.enter, long?.exit, short?.enter, short?.exit, priority]) if (formula) extraNames(formula, extras);
+  const formulas = [long?.enter, long?.exit, short?.enter, short?.exit, priority].filter(
+    (formula) => formula !== null && formula !== undefined,
+  );
   return {
     value: {
-      extras: [...extras],
+      extras: [...new Set(formulas.flatMap(extraNames))],
+      others: [...new Set(formulas.flatMap(otherSymbols))],
       strategy,
       timeframe: timeframe!,
       long,

@@ -3,9 +3,9 @@ import {
   parseDate,
   resample,
   sessionDates,
-  valuesAt,
   weekdayOf,
   type Bars,
+  type DatedSeries,
   type MarketSpec,
   type Session,
   type Timeframe,
@@ -79,19 +79,12 @@ export function runMarket(
 ): RunMarket {
   const made = ready(given, own, timeframe, spec.session);
   const { series = {} } = spec;
-  const extra = (name: string) => {
-    const points = series[name];
-    if (points === undefined || typeof points === "string") return null;
-    return valuesAt(
-      points,
-      made.bars.time.map((time) => made.calendar.endOf(time, timeframe)),
-    );
-  };
+  const held = Object.fromEntries(Object.entries(series).filter((entry): entry is [string, DatedSeries] => typeof entry[1] !== "string"));
   return {
     spec,
     ...made,
     series: Object.keys(series),
-    store: new ColumnStore(made.bars, columnBytes, extra, { calendar: made.calendar, timeframe }),
+    store: new ColumnStore(made.bars, columnBytes, held, { calendar: made.calendar, timeframe }),
   };
 }
 
@@ -135,6 +128,9 @@ export function prepareRun(
     const { sizing } = member.compiled.strategy;
     if (sizing.mode === "equalShare" && member.marketLimit === null)
       problems.push({ path: "marketLimit", message: "equalShare needs a marketLimit to divide the equity by" });
+    for (const symbol of member.compiled.others)
+      if (!markets.some((market) => market.spec.symbol === symbol))
+        problems.push({ path: "markets", message: `a rule looks at ${symbol}, which isn't one of the markets` });
     for (const k of member.markets)
       for (const name of member.compiled.extras)
         if (!markets[k].series.includes(name))
@@ -144,6 +140,8 @@ export function prepareRun(
           });
   }
   if (problems.length > 0) return { value: null, problems };
+  const stores = new Map(markets.map((market) => [market.spec.symbol, market.store]));
+  for (const { store } of markets) store.link((symbol) => stores.get(symbol) ?? null);
   const traded = [...new Set(members.flatMap((member) => member.markets))];
   const clock = layClock(
     traded,

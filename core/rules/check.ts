@@ -1,4 +1,4 @@
-import { parseClock, parseTimeframe } from "#core/bars";
+import { compareTimeframes, formatTimeframe, parseClock, parseTimeframe, resampleFault, type Timeframe } from "#core/bars";
 import { constantValue, type Formula, type Kind, type ParameterValues } from "./formula";
 import { isKeyword, parseRule, unknownFunction } from "./parse";
 import { EXTRA, EXTRA_EXAMPLE, FUNCTIONS, LATER_NAMES, SERIES, type FunctionEntry } from "./registry";
@@ -17,6 +17,10 @@ export interface Scope {
   values: ParameterValues;
   /** names of the extra series that there are, where that is known while the formula is read */
   known?: readonly string[];
+  /** symbols of the markets that may be looked at, where that is known */
+  markets?: readonly string[];
+  /** the bars that the formula is for, where that is known */
+  timeframe?: Timeframe;
 }
 
 export const EMPTY_SCOPE: Scope = { parameters: new Map(), definitions: new Map(), values: {} };
@@ -173,18 +177,35 @@ class Checker {
           x && y && { ...place, op: node.type, x, y, kind: "yesno", constant: x.constant && y.constant, fixedKey: key(node.type, x, y) }
         );
       }
-      case "of":
-        this.check(node.x);
-        return this.report(
-          { from: node.x.to, to: node.to },
-          "Another market's values (“of”) aren't available in this version of Canyon yet.",
-        );
+      case "of": {
+        const x = this.check(node.x);
+        const { markets } = this.scope;
+        if (markets !== undefined && !markets.includes(node.symbol)) {
+          const near = nearest(node.symbol, markets);
+          return this.report(
+            { from: node.x.to, to: node.to },
+            `There is no market ${node.symbol} here${near === null ? "." : `; did you mean ${near}?`}`,
+          );
+        }
+        return x && { ...place, op: "of", x, symbol: node.symbol, kind: x.kind, constant: false, fixedKey: key(`of ${node.symbol}`, x) };
+      }
       case "on": {
-        this.check(node.x);
+        const x = this.check(node.x);
         const at = { from: node.timeframeFrom, to: node.to };
-        if (parseTimeframe(node.timeframe) === null)
+        const timeframe = parseTimeframe(node.timeframe);
+        if (timeframe === null)
           return this.report(at, `“${node.timeframe}” is not a timeframe; write a number and a unit, such as 20m, 1h, 1d, 1w or 1M.`);
-        return this.report(at, "Another timeframe's values (“on”) aren't available in this version of Canyon yet.");
+        const own = this.scope.timeframe;
+        const fault = own === undefined ? null : resampleFault(own, timeframe);
+        if (fault !== null)
+          return this.report(
+            at,
+            compareTimeframes(own!, timeframe) > 0
+              ? `A rule on ${formatTimeframe(own!)} bars can look at the same or coarser bars only, not at ${node.timeframe}.`
+              : `Bars of ${node.timeframe} can't be made of ${formatTimeframe(own!)} ones: ${fault}.`,
+          );
+        const name = formatTimeframe(timeframe);
+        return x && { ...place, op: "on", x, timeframe: name, kind: x.kind, constant: false, fixedKey: key(`on ${name}`, x) };
       }
     }
   }

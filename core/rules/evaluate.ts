@@ -1,4 +1,4 @@
-import type { Bars } from "#core/bars";
+import { parseTimeframe, resample, resampleFault, valuesAt, type Bars, type DatedSeries } from "#core/bars";
 import { countFault, settingFault } from "./check";
 import { constantValue, type Formula, type ParameterValues } from "./formula";
 import { SERIES } from "./registry";
@@ -17,6 +17,10 @@ export function formulaKey(formula: Formula, values: ParameterValues): string {
   switch (formula.op) {
     case "call":
       return `(${formula.entry.name}${formula.part === null ? "" : `.${formula.part}`} ${[...formula.inputs, ...formula.settings].map(of).join(" ")})`;
+    case "on":
+      return `(on ${formula.timeframe} ${of(formula.x)})`;
+    case "of":
+      return `(of ${formula.symbol} ${of(formula.x)})`;
     case "minus":
       return `(- ${of(formula.x)})`;
     case "not":
@@ -54,13 +58,16 @@ export class SettingError extends Error {}
 export class ColumnStore {
   private readonly columns = new Map<string, Column>();
   private bytes = 0;
+  private ownEnds: Float64Array | null = null;
+  private others: (symbol: string) => ColumnStore | null = () => null;
+  private readonly coarse = new Map<string, ColumnStore>();
   private last: { x: Float64Array; y: Float64Array; crossings: Crossings } | null = null;
 
   constructor(
     readonly bars: Bars,
     private readonly capacityBytes = 256 * 1024 * 1024,
-    /** an extra series' value in force at the end of each bar; null where the market has none of the name */
-    private readonly extra: (name: string) => Float64Array | null = () => null,
+    /** the market's extra series by name */
+    private readonly series: Readonly<Record<string, DatedSeries>> = {},
     /** calendar and timeframe that the bars belong to */
     private readonly context: SeriesContext = BARE,
   ) {}
@@ -70,12 +77,51 @@ export class ColumnStore {
     if (formula.op === "series") return this.kept(formula.fixedKey!, () => SERIES.get(formula.name)!.column(this.bars, this.context));
     if (formula.op === "extra")
       return this.kept(formula.fixedKey!, () => {
-        const column = this.extra(formula.name);
-        if (column === null) throw new SettingError(`the market has no extra series “${formula.name}”`);
-        return column;
+        const series = this.series[formula.name];
+        if (series === undefined) throw new SettingError(`the market has no extra series “${formula.name}”`);
+        return valuesAt(series, this.ends());
       });
     const key = formulaKey(formula, values);
     return this.kept(formula.constant ? `${formula.kind} ${key}` : key, () => this.compute(formula, values));
+  }
+
+  /** Tells which stores hold the markets that formulas look at with `of`; in the same timeframe as this one. */
+  link(others: (symbol: string) => ColumnStore | null): void {
+    this.others = others;
+  }
+
+  /** When each bar ends. */
+  private ends(): Float64Array {
+    const { calendar, timeframe } = this.context;
+    return (this.ownEnds ??= this.bars.time.map((time) => calendar.endOf(time, timeframe)));
+  }
+
+  /** The same market in a coarser timeframe. */
+  private coarser(name: string): ColumnStore {
+    let store = this.coarse.get(name);
+    if (store === undefined) {
+      const timeframe = parseTimeframe(name)!;
+      const fault = resampleFault(this.context.timeframe, timeframe);
+      if (fault !== null) throw new SettingError(`bars of ${name} can't be had here: ${fault}`);
+      const { bars } = resample(this.bars, this.context.timeframe, timeframe, this.context.calendar);
+      store = new ColumnStore(bars, this.capacityBytes / 4, this.series, { ...this.context, timeframe });
+      store.link((symbol) => this.others(symbol)?.coarser(name) ?? null);
+      this.coarse.set(name, store);
+    }
+    return store;
+  }
+
+  /** A column of another store as it is known at the end of each bar here: that of its last bar that has ended. */
+  private seenFrom(store: ColumnStore, formula: Formula, values: ParameterValues): Column {
+    const column = store.column(formula, values);
+    const [ends, theirs] = [this.ends(), store.ends()];
+    const out = column instanceof Float64Array ? new Float64Array(ends.length).fill(NaN) : new Uint8Array(ends.length);
+    let at = -1;
+    for (let i = 0; i < ends.length; i++) {
+      while (at + 1 < theirs.length && theirs[at + 1] <= ends[i]) at++;
+      if (at >= 0) out[i] = column[at];
+    }
+    return out;
   }
 
   /** A column made outside the notation (a derived signal list, say), kept under the same bound. */
@@ -120,6 +166,13 @@ export class ColumnStore {
         for (const [part, column] of Object.entries(result))
           if (part !== formula.part) this.kept(formulaKey({ ...formula, part, fixedKey: null }, values), () => column);
         return result[formula.part!];
+      }
+      case "on":
+        return this.seenFrom(this.coarser(formula.timeframe), formula.x, values);
+      case "of": {
+        const other = this.others(formula.symbol);
+        if (other === null) throw new SettingError(`there is no market ${formula.symbol} here`);
+        return this.seenFrom(other, formula.x, values);
       }
       case "minus":
         return numbers(formula.x).map((x) => -x);

@@ -10,6 +10,8 @@ export type Formula = { kind: Kind; constant: boolean; fixedKey: string | null; 
   | { op: "parameter"; name: string }
   | { op: "series"; name: string }
   | { op: "extra"; name: string }
+  | { op: "on"; x: Formula; timeframe: string }
+  | { op: "of"; x: Formula; symbol: string }
   | { op: "call"; entry: FunctionEntry; inputs: Formula[]; settings: Formula[]; part: string | null }
   | { op: "minus"; x: Formula }
   | { op: "arithmetic"; operator: ArithmeticOperator; x: Formula; y: Formula }
@@ -106,11 +108,23 @@ export function compare(operator: CompareOperator, x: number, y: number): boolea
   }
 }
 
-/** Names of the extra series that a formula asks for. */
-export function extraNames(formula: Formula, into = new Set<string>()): Set<string> {
-  if (formula.op === "extra") into.add(formula.name);
+/** Every formula inside a formula, itself included. */
+export function* partsOf(formula: Formula): Generator<Formula> {
+  yield formula;
   for (const part of Object.values(formula) as unknown[])
     for (const inner of Array.isArray(part) ? (part as unknown[]) : [part])
-      if (typeof inner === "object" && inner !== null && "op" in inner && "fixedKey" in inner) extraNames(inner as Formula, into);
-  return into;
+      if (typeof inner === "object" && inner !== null && "op" in inner && "fixedKey" in inner) yield* partsOf(inner as Formula);
 }
+
+/** Names of the extra series that a formula asks of its own market. */
+export function extraNames(formula: Formula): string[] {
+  if (formula.op === "of") return [];
+  const inner = (Object.values(formula) as unknown[])
+    .flat()
+    .filter((part) => typeof part === "object" && part !== null && "fixedKey" in part);
+  return [...(formula.op === "extra" ? [formula.name] : []), ...(inner as Formula[]).flatMap(extraNames)];
+}
+
+/** Symbols of the other markets that a formula looks at. */
+export const otherSymbols = (formula: Formula): string[] =>
+  [...partsOf(formula)].flatMap((part) => (part.op === "of" ? [part.symbol] : []));

@@ -15,6 +15,7 @@ import {
   SettingError,
   warmup,
   type Scope,
+  EMPTY_SCOPE,
 } from ".";
 
 /** Formulas as the grammar can make them, by kind. */
@@ -225,7 +226,13 @@ describe("the notation", () => {
     expect(first("close", "yesno")).toContain("This is a number; a rule is a yes/no");
     expect(first("close crosses over 3")).toBe("After “crosses” comes “above” or “below”.");
     expect(first("1 crosses above 2")).toContain("Two fixed values never cross");
-    expect(first("close on 1d > 3")).toContain("aren't available in this version");
+    expect(checkRule("close on 1h > 3", { ...EMPTY_SCOPE, timeframe: { unit: "day", count: 1 } }).problems[0].message).toContain(
+      "the same or coarser bars only",
+    );
+    expect(checkRule("close on 30m > 3", { ...EMPTY_SCOPE, timeframe: { unit: "minute", count: 20 } }).problems[0].message).toContain(
+      "can't be made of 20m ones",
+    );
+    expect(checkRule("close of KELPP > 3", { ...EMPTY_SCOPE, markets: ["KELP"] }).problems[0].message).toContain("did you mean KELP");
     expect(first("inLong and close > 3")).toContain("isn't available in this version");
     expect(first("close > 1 and close > 2 and")).toContain("Something is missing at the end");
   });

@@ -15,6 +15,9 @@ export function warmup(formula: Formula, values: ParameterValues): number {
       return of(formula.variants[values[formula.name] - 1]);
     case "call":
       return of(...formula.inputs) + formula.entry.warmup(formula.settings.map((f) => constantValue(f, values)));
+    // bars of another timeframe or market: their number is no number of ours
+    case "on":
+    case "of":
     case "minus":
     case "not":
       return of(formula.x);

@@ -24,7 +24,6 @@ const NOT_YET = new Set([
   "38-holidays-and-early-closes-exit-at",
   "39-holidays-and-early-closes-weekday",
   "40-follow-stop",
-  "45-rotation-at-one-open",
   "43-percent-trail-of-the-best-price",
   "44-path-trail-after-the-fill",
   "46-exit-at-cancels-working-entries",
