@@ -16,6 +16,7 @@ export function MarketSelect({
   onChange,
   name,
   placeholder,
+  hideLabel = false,
   className = "",
 }: {
   label: string;
@@ -25,6 +26,8 @@ export function MarketSelect({
   onChange?: (symbol: string) => void;
   name?: string;
   placeholder?: string;
+  /** where the place says what is chosen; the list then stands below */
+  hideLabel?: boolean;
   className?: string;
 }) {
   const fetcher = useFetcher<typeof loader>({ key: "market-lists" });
@@ -43,7 +46,7 @@ export function MarketSelect({
   }, [choices, chosen, value]);
   return (
     <div className={`relative ${className}`}>
-      <Select label={label} name={name} value={value} choices={shown} onChange={onChange} placeholder={placeholder} />
+      <Select label={label} hideLabel={hideLabel} name={name} value={value} choices={shown} onChange={onChange} placeholder={placeholder} />
       {lists.length > 0 && choices.length > 6 && (
         <select
           aria-label={`${label}: from which list`}
@@ -52,7 +55,7 @@ export function MarketSelect({
             setList(event.target.value);
             localStorage.setItem(KEPT, event.target.value);
           }}
-          className="absolute top-0 right-0 max-w-[62%] truncate bg-transparent text-right text-xs text-ink-soft"
+          className={`truncate bg-transparent text-xs text-ink-soft ${hideLabel ? "w-full" : "absolute top-0 right-0 max-w-[62%] text-right"}`}
         >
           <option value="">of all markets</option>
           {lists.map((one) => (

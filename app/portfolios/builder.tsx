@@ -7,6 +7,7 @@ import type { MarketView } from "#server/markets";
 import type { PortfolioMember } from "#server/portfolios";
 import { Button } from "~/design/button";
 import { Field, Select } from "~/design/field";
+import { MarketSelect } from "~/markets/market-select";
 
 import { decimal } from "~/design/format";
 import { Panel, Problems } from "~/design/panel";
@@ -134,7 +135,7 @@ export function Builder({
           {members.map((member, i) => (
             <li key={member.name} className="grid grid-cols-[1fr_120px_1fr_72px_24px] items-center gap-3 border-b border-edge/60 py-1.5">
               <span className="truncate font-semibold">{member.name}</span>
-              <Select
+              <MarketSelect
                 hideLabel
                 label={`Market of ${member.name}`}
                 value={member.markets[0]}

@@ -39,7 +39,7 @@ export interface FunctionEntry {
   example: string;
   source?: string;
   /** bars before the first value, beyond those of the inputs */
-  warmup: (settings: number[]) => number;
+  warmup: (settings: number[], part: string | null) => number;
   compute: (inputs: Column[], settings: number[], bars: Bars, context: SeriesContext) => Column | Record<string, Column>;
 }
 

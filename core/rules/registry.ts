@@ -54,7 +54,7 @@ const ENTRIES: FunctionEntry[] = [
     definition: "Fast ema minus slow ema (.line), its ema (.signal) and the difference (.histogram).",
     example: "macd(close, 12, 26, 9).histogram",
     source: "Appel 1979, The Moving Average Convergence-Divergence Trading Method",
-    warmup: ([fast, slow, signal]) => Math.max(fast, slow) + signal - 2,
+    warmup: ([fast, slow, signal], part) => Math.max(fast, slow) - 1 + (part === "line" ? 0 : signal - 1),
     compute: ([x], [fast, slow, signal]) => indicators.macd(x, fast, slow, signal),
   },
   {

@@ -14,7 +14,13 @@ export function warmup(formula: Formula, values: ParameterValues): number {
     case "variants":
       return of(formula.variants[values[formula.name] - 1]);
     case "call":
-      return of(...formula.inputs) + formula.entry.warmup(formula.settings.map((f) => constantValue(f, values)));
+      return (
+        of(...formula.inputs) +
+        formula.entry.warmup(
+          formula.settings.map((f) => constantValue(f, values)),
+          formula.part,
+        )
+      );
     // bars of another timeframe or market: their number is no number of ours
     case "on":
     case "of":
