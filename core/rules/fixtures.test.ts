@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { MarketCalendar, parseTimeframe, resample } from "#core/bars";
 import { readMarket } from "#core/documents";
 import { fixtureBars, fixtureJson, near } from "#core/testing/fixtures";
-import { checkRule, ColumnStore, LATER_NAMES } from ".";
+import { checkRule, ColumnStore } from ".";
 
 interface Case {
   name: string;
@@ -21,13 +21,6 @@ interface Case {
 }
 
 const cases: Case[] = fixtureJson("rules.json");
-const names = (rule: string) => rule.match(/[A-Za-z]\w*/g) ?? [];
-/** Cases that use a part of the notation which this version refuses. */
-const later = (rule: string) => names(rule).some((name) => LATER_NAMES.has(name));
-
-/** Not covered yet, by name: what is refused today. A case that starts to be computed must leave this list. */
-const NOT_YET = "";
-
 function scopeOf(item: Case) {
   const parameters = new Map(Object.keys(item.params ?? {}).map((name) => [name, { kind: "number" as const }]));
   return { parameters, definitions: new Map(), values: item.params ?? {} };
@@ -39,7 +32,7 @@ const contextOf = ({ timeframe, market }: Case) => ({
 });
 
 describe("formulas with known values", () => {
-  for (const item of cases.filter((c) => !later(c.rule)))
+  for (const item of cases)
     it(`${item.name}: ${item.rule}`, () => {
       const checked = checkRule(item.rule, scopeOf(item));
       expect(checked.problems).toEqual([]);
@@ -66,19 +59,10 @@ describe("formulas with known values", () => {
         else expect(near(column[bar], value, 1e-9, item.scale), `bar ${bar}: ${column[bar]}, not ${value}`).toBe(true);
       }
     });
-
-  it("refuses the parts of the notation that come later, and lists them by name", () => {
-    const refused = cases.filter((c) => later(c.rule));
-    for (const item of refused) {
-      const { problems } = checkRule(item.rule, scopeOf(item));
-      expect(problems.map((p) => p.message).join(" "), item.rule).toMatch(/in this version of Canyon yet/);
-    }
-    expect(refused.map((c) => c.name).join(" ")).toBe(NOT_YET);
-  });
 });
 
 const wrong: { rule: string; at: [number, number][]; why: string }[] = fixtureJson("errors.json");
-const WRONG_NOT_YET = ["pivot(4) > 1", "(inLong 1 back) on 1w"];
+const WRONG_NOT_YET = ["(inLong 1 back) on 1w"];
 
 describe("formulas that must be refused, with the place", () => {
   for (const item of wrong.filter((w) => !WRONG_NOT_YET.includes(w.rule)))
