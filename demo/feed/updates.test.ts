@@ -1,6 +1,6 @@
 import { createServer, type Server } from "node:http";
 import type { AddressInfo } from "node:net";
-import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { afterAll, beforeAll, describe, expect, it, vi } from "vitest";
 import { hashBars, sliceBars } from "#core/bars";
 import { emptyFolder, ended, newMarket, openTest } from "#server/testing/services";
 import { DEMO_MARKETS, demoBars } from "../markets";
@@ -104,6 +104,27 @@ describe("updates from the data service", () => {
     expect((await source()).barsHash).not.toBe(held.barsHash);
     expect((await source()).count).toBe(held.count);
     await services.close();
+  });
+
+  it("start by themselves on a schedule, and stop when it is taken away", async () => {
+    vi.useFakeTimers({ toFake: ["setInterval", "clearInterval"] });
+    try {
+      const { services, source, bars } = await behind();
+      const started = vi.spyOn(services.updates, "start");
+      await services.updates.choose({ url, every: 5 });
+      vi.advanceTimersByTime(4 * 60_000);
+      expect(started).not.toHaveBeenCalled();
+      vi.advanceTimersByTime(60_000);
+      expect(started).toHaveBeenCalledTimes(1);
+      await ended(services, (await (started.mock.results[0].value as Promise<number>))!);
+      expect((await source()).count).toBeGreaterThanOrEqual(bars.length);
+      await services.updates.choose({ url, every: null });
+      vi.advanceTimersByTime(60 * 60_000);
+      expect(started).toHaveBeenCalledTimes(1);
+      await services.close();
+    } finally {
+      vi.useRealTimers();
+    }
   });
 
   it("serve only complete bars, refuse what is no way to misbehave, and name unknown series", async () => {
