@@ -24,6 +24,7 @@ export function ruleCommand(options: Options): void {
     values,
     timeframe,
     markets: [...others.keys()],
+    position: false,
   });
   if (formula === null) throw new InputError(problems.map((p) => `--rule: line ${p.line}, column ${p.column}: ${p.message}`));
   const session = options.market === undefined ? null : readDocument(options.market, readMarket).session;

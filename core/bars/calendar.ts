@@ -89,6 +89,25 @@ export class MarketCalendar {
     return this.span(date)?.close ?? this.zone.instant(date, 1440);
   }
 
+  /** Why a time of day (minutes after midnight) lies outside the session, in a sentence, or null where it lies in it. */
+  timeFault(minutes: number): string | null {
+    if (this.session === null) return null;
+    const { openMinutes: open, closeMinutes: close } = this;
+    const inside = this.overMidnight ? minutes >= open || minutes <= close : minutes >= open && minutes <= close;
+    return inside ? null : `lies outside the session, ${this.session.open} to ${this.session.close}`;
+  }
+
+  /** When a time of day comes in the session of a date; in a session over midnight, times after its close belong to the day before. */
+  momentIn(date: DayNumber, minutes: number): number {
+    return this.zone.instant(this.overMidnight && minutes > this.closeMinutes ? date - 1 : date, minutes);
+  }
+
+  /** The last date with a session, by the calendar, up to a weekday (1–7) in the week of a Monday; null without one. */
+  sessionUpTo(monday: DayNumber, weekday: number): DayNumber | null {
+    for (let day = monday + weekday - 1; day >= monday; day--) if (this.isSessionDate(day)) return day;
+    return null;
+  }
+
   /** When a bar ends, in epoch milliseconds. */
   endOf(time: number, timeframe: Timeframe): number {
     if (isIntraday(timeframe)) {

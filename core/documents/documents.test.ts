@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { fixtureFolders, fixtureJson } from "#core/testing/fixtures";
-import { bareStrategy, fingerprintOf, hashOf, readMarket, readResult, readSettings, readStrategy, settingsNotYet } from ".";
+import { bareStrategy, fingerprintOf, hashOf, readMarket, readResult, readSettings, readStrategy } from ".";
 
 const strategy = {
   format: "canyon.strategy/1",
@@ -77,11 +77,6 @@ describe("run settings", () => {
         }),
       ).sort(),
     ).toEqual(["markets[0].session.days[0]", "markets[0].session.open", "markets[0].session.zone"]);
-  });
-
-  it("name what this version does not compute yet", () => {
-    const value = readSettings({ ...settings, intrabar: "path", roundToTick: true, fineTimeframe: "1m" }).value!;
-    expect(settingsNotYet(value).map((p) => p.path)).toEqual(["intrabar", "fineTimeframe", "roundToTick"]);
   });
 });
 

@@ -193,13 +193,3 @@ function meaning(settings: Settings): DocumentProblem[] {
     problems.push({ path: "benchmark", message: `${settings.benchmark} isn't one of the markets: ${symbols.join(", ")}` });
   return problems;
 }
-
-/** What these settings ask for that this version does not compute yet, each refused at its place. */
-export function settingsNotYet(settings: Settings): DocumentProblem[] {
-  const problems: DocumentProblem[] = [];
-  const refuse = (path: string, what: string) => problems.push({ path, message: `${what} isn't available in this version of Canyon yet` });
-  if (settings.intrabar === "path") refuse("intrabar", "“path”");
-  if (settings.fineTimeframe !== null) refuse("fineTimeframe", "deciding inside a bar by finer bars");
-  if (settings.roundToTick) refuse("roundToTick", "rounding prices to the tick");
-  return problems;
-}

@@ -36,8 +36,8 @@ export interface Definition {
 
 export type Order =
   | { type: "market"; at?: "followingOpen" | "sameClose" }
-  | { type: "stop"; price: string; workingBars?: number }
-  | { type: "limit"; price: string; workingBars?: number; through?: boolean };
+  | { type: "stop"; price?: string; workingBars?: number }
+  | { type: "limit"; price?: string; workingBars?: number; through?: boolean };
 
 export interface Side {
   enter?: { when: string; order?: Order };

@@ -1,11 +1,14 @@
 import type { MarketSpec } from "#core/bars";
 import type { EventKind } from "#core/documents";
 import type { Leg } from "./leg";
+import { distanceAt, missingDistance, signalLevels, type SignalLevels } from "./levels";
 import type { AccountRules } from "./prepare";
+import { toTick } from "./ticks";
 import type { TradeLog } from "./trade-log";
 
-/** What became of an entry signal: the units of the order, or the event that names why there is none. */
-export type Admission = { units: number; reducedFrom: number | null } | { refused: EventKind; detail: string };
+/** What became of an entry signal: the order's units, price and levels, or the event that names why there is none. */
+export type Admission =
+  { units: number; price: number; levels: SignalLevels; reducedFrom: number | null } | { refused: EventKind; detail: string };
 
 /** Units go down to a multiple of the step, after adding 1e-9 of a step. */
 const stepped = (units: number, step: number): number => Math.floor(units / step + 1e-9) * step;
@@ -20,30 +23,38 @@ export function admit(leg: Leg, side: 1 | -1, legs: readonly Leg[], log: TradeLo
   const { member, plan, market } = leg;
   const { spec } = market;
   const row = leg.row;
-  const price = market.bars.close[row];
-  const atClose = side === 1 ? member.compiled.long!.enterAtClose : member.compiled.short!.enterAtClose;
+  const { type, atClose, price: formula } = leg.sidePlan(side);
 
   if (member.marketLimit !== null) {
     let held = 1;
     for (const other of legs)
-      if (other !== leg && other.member === member && (other.pending !== null || (other.side !== 0 && !other.leaves(atClose)))) held++;
+      if (other !== leg && other.member === member && (other.orders.length > 0 || (other.side !== 0 && !other.leaves(atClose)))) held++;
     if (held > member.marketLimit) return { refused: "marketLimit", detail: `no room: ${member.marketLimit} markets are held already` };
   }
 
+  let price = market.bars.close[row];
+  if (type !== "market") {
+    price = formula!(row);
+    if (price !== price) return { refused: "noPrice", detail: `the ${type} order's price does not exist yet` };
+    // away from the market: a buy stop and a sell limit up, a sell stop and a buy limit down
+    if (account.roundToTick) price = toTick(price, spec.tick, (type === "stop") === (side === 1) ? 1 : -1);
+  }
   const mode = leg.sizingMode;
   if (price <= leg.epsilon && mode !== "units" && mode !== "riskPercent")
     return { refused: "badPrice", detail: `${mode} needs a price above 0; it is ${price}` };
 
-  const stopDistance =
-    plan.stop === null
-      ? NaN
-      : plan.stop.unit === "percent"
-        ? (Math.abs(price) * plan.stop.value) / 100
-        : plan.stop.value * (plan.stop.scale?.[row] ?? 1);
-  if (plan.stop !== null && Number.isNaN(stopDistance)) return { refused: "noDistance", detail: "the stop's distance does not exist yet" };
-  if (plan.target !== null && plan.target.scale !== null && Number.isNaN(plan.target.scale[row]))
-    return { refused: "noDistance", detail: "the target's distance does not exist yet" };
-  if (mode === "riskPercent" && stopDistance <= leg.epsilon) return { refused: "noDistance", detail: "the stop's distance is 0" };
+  const levels = signalLevels(leg, row);
+  const missing = missingDistance(leg, row, levels);
+  if (missing !== null) return { refused: "noDistance", detail: missing };
+  let risk = NaN;
+  if (mode === "riskPercent") {
+    const { stop } = plan;
+    if (stop?.unit === "price") {
+      const level = account.roundToTick ? toTick(levels.stop, spec.tick, -side as 1 | -1) : levels.stop;
+      risk = side * (price - level);
+    } else if (stop !== null) risk = distanceAt(stop, price, row, NaN);
+    if (!(risk > leg.epsilon)) return { refused: "noDistance", detail: "the stop's distance from the price is not above 0" };
+  }
   const range = plan.sizingAtr === null ? NaN : plan.sizingAtr[row];
   if (mode === "atrPercent" && !(range > leg.epsilon)) return { refused: "noDistance", detail: "the atr does not exist yet or is 0" };
 
@@ -61,7 +72,7 @@ export function admit(leg: Leg, side: 1 | -1, legs: readonly Leg[], log: TradeLo
       raw = (base * value) / 100 / (price * spec.pointValue);
       break;
     case "riskPercent":
-      raw = (base * value) / 100 / (stopDistance * spec.pointValue);
+      raw = (base * value) / 100 / (risk * spec.pointValue);
       break;
     case "atrPercent":
       raw = (base * value) / 100 / (range * spec.pointValue);
@@ -77,7 +88,7 @@ export function admit(leg: Leg, side: 1 | -1, legs: readonly Leg[], log: TradeLo
   let own = 0;
   let opposite = 0;
   for (const other of legs) {
-    const [long, short] = sideMargins(other, log, account.leverage, atClose);
+    const [long, short] = sideMargins(other, log, account.leverage, atClose, other === leg ? side : 0);
     if (other === leg) [own, opposite] = side === 1 ? [long, short] : [short, long];
     else others += Math.max(long, short);
   }
@@ -85,19 +96,20 @@ export function admit(leg: Leg, side: 1 | -1, legs: readonly Leg[], log: TradeLo
   const free = equity + 1e-9 * Math.abs(equity) - others;
   const before = Math.max(own, opposite);
   const after = Math.max(own + units * perUnit, opposite);
-  if (after <= free || after <= before * (1 + 1e-9)) return { units, reducedFrom: null };
+  if (after <= free || after <= before * (1 + 1e-9)) return { units, price, levels, reducedFrom: null };
   const shortfall = `${Math.round(others + after)} of margin would be in use with an equity of ${Math.round(equity)}`;
   if (account.skipOnLackOfMargin) return { refused: "noMargin", detail: shortfall };
   const fits = Math.max(opposite <= free ? (free - own) / perUnit : 0, (before - own) / perUnit, 0);
   const reduced = stepped(fits, spec.unitStep);
   if (tooFew(reduced, spec)) return { refused: "noMargin", detail: shortfall };
-  return { units: reduced, reducedFrom: units };
+  return { units: reduced, price, levels, reducedFrom: units };
 }
 
 /**
- * Margin of a leg's long and short side: open positions at the last close, pending entries at their price. What leaves before an entry formed now fills does not count.
+ * Margin of a leg's long and short side: open positions at the last close, waiting and working entries at their price. What
+ * leaves before an entry formed now fills does not count, nor does the order of the side that a new one would replace.
  */
-function sideMargins(leg: Leg, log: TradeLog, leverage: number, atClose: boolean): [long: number, short: number] {
+function sideMargins(leg: Leg, log: TradeLog, leverage: number, atClose: boolean, replaced: 0 | 1 | -1): [long: number, short: number] {
   let long = 0;
   let short = 0;
   if (leg.side !== 0 && !leg.leaves(atClose)) {
@@ -106,9 +118,10 @@ function sideMargins(leg: Leg, log: TradeLog, leverage: number, atClose: boolean
     if (leg.side === 1) long = held;
     else short = held;
   }
-  if (leg.pending !== null) {
-    const waiting = leg.margin(leg.pending.units, leg.pending.price, leverage);
-    if (leg.pending.side === 1) long += waiting;
+  for (const order of leg.orders) {
+    if (order.side === replaced) continue;
+    const waiting = leg.margin(order.units, order.price, leverage);
+    if (order.side === 1) long += waiting;
     else short += waiting;
   }
   return [long, short];

@@ -1,16 +1,18 @@
 import { parseTimeframe, type Timeframe } from "#core/bars";
-import type { Distance, DocumentProblem, Figure, Parameter, Side, Strategy } from "#core/documents";
+import type { DocumentProblem, Figure, Order, Parameter, Side, Strategy } from "#core/documents";
 import {
   checkRule,
   extraNames,
   nameFault,
   otherSymbols,
+  restsOnPosition,
   type Formula,
   type Kind,
   type ParameterValues,
   type RuleProblem,
   type Scope,
 } from "#core/rules";
+import { compileProtect, periodFault, type CompiledProtect } from "./compile-protect";
 
 /** A problem of a strategy; where it lies inside a formula, `rule` has the place in its text. */
 export interface StrategyProblem extends DocumentProblem {
@@ -19,16 +21,13 @@ export interface StrategyProblem extends DocumentProblem {
 
 export interface CompiledSide {
   enter: Formula | null;
-  enterAtClose: boolean;
+  order: CompiledOrder;
   exit: Formula | null;
   exitAtClose: boolean;
 }
 
-export interface CompiledDistance {
-  unit: "points" | "ticks" | "percent" | "atr" | "r";
-  value: Figure;
-  period: Figure;
-}
+export type CompiledOrder =
+  { type: "market"; atClose: boolean } | { type: "stop" | "limit"; price: Formula | null; workingBars: number; through: boolean };
 
 /** A strategy whose formulas are checked; what depends on parameters is still open. */
 export interface Compiled {
@@ -36,14 +35,14 @@ export interface Compiled {
   timeframe: Timeframe;
   long: CompiledSide | null;
   short: CompiledSide | null;
-  stop: CompiledDistance | null;
-  target: CompiledDistance | null;
-  maxBarsHeld: Figure | null;
+  protect: CompiledProtect;
   priority: Formula | null;
   entriesAtOnce: number;
   onOpposite: "reverse" | "close" | "ignore";
   /** parameters and variants at the values that the strategy holds */
   values: ParameterValues;
+  /** whether any formula rests on the position, so that it is evaluated while a run goes on */
+  live: boolean;
   /** extra series that its rules name */
   extras: string[];
   /** symbols of the other markets that its rules look at */
@@ -64,7 +63,6 @@ export const parameterNumber = (value: number | boolean): number => (typeof valu
 export function compileStrategy(strategy: Strategy): CompileResult {
   const problems: StrategyProblem[] = [];
   const refuse = (path: string, message: string) => void problems.push({ path, message });
-  const later = (path: string, what: string) => refuse(path, `${what} isn't available in this version of Canyon yet`);
 
   const timeframe = parseTimeframe(strategy.timeframe);
   if (timeframe === null) refuse("timeframe", `“${strategy.timeframe}” is not a timeframe; write 1d, 1w, 1M, 1h or 5m, for example`);
@@ -138,50 +136,36 @@ export function compileStrategy(strategy: Strategy): CompileResult {
     const fault = check?.(figureValue(given, values));
     if (fault) refuse(path, fault);
   };
-  const distance = (path: string, given: Distance | undefined): CompiledDistance | null => {
-    if (given === undefined) return null;
-    if (given.unit === "price") return (later(`${path}.unit`, "a level by a price formula"), null);
-    if (given.follow) refuse(`${path}.follow`, "follow goes with a stop by a price formula only");
-    if (given.unit === "r" && path === "protect.stop") refuse(`${path}.unit`, "the stop can't be measured in itself (r)");
-    if (given.unit === "r" && strategy.protect?.stop === undefined) refuse(`${path}.unit`, "r needs a stop loss");
-    figure(`${path}.value`, given.value, (x) => (x > 0 ? null : "value must be above 0"));
-    const period = given.period ?? 14;
-    figure(`${path}.period`, period, periodFault);
-    return { unit: given.unit, value: given.value, period };
-  };
   const side = (path: "long" | "short", given: Side | undefined): CompiledSide | null => {
     if (given === undefined) return null;
-    const order = given.enter?.order;
-    if (order !== undefined && order.type !== "market") later(`${path}.enter.order.type`, `a ${order.type} order to enter`);
-    if (order?.type === "market" && "price" in order) refuse(`${path}.enter.order.price`, "a market order has no price");
-    if (order?.type === "market" && ("workingBars" in order || "through" in order))
-      refuse(`${path}.enter.order`, "workingBars and through go with stop and limit orders");
     return {
       enter: given.enter ? rule(`${path}.enter.when`, given.enter.when, "yesno") : null,
-      enterAtClose: order?.type === "market" && order.at === "sameClose",
+      order: order(`${path}.enter.order`, given.enter?.order),
       exit: given.exit ? rule(`${path}.exit.when`, given.exit.when, "yesno") : null,
       exitAtClose: given.exit?.at === "sameClose",
     };
   };
+  const order = (path: string, given: Order | undefined): CompiledOrder => {
+    if (given === undefined || given.type === "market") {
+      for (const key of ["price", "workingBars", "through"])
+        if (given !== undefined && key in given) refuse(`${path}.${key}`, `${key} goes with stop and limit orders; this is a market order`);
+      return { type: "market", atClose: given?.at === "sameClose" };
+    }
+    if ("at" in given) refuse(`${path}.at`, "at goes with market orders only; a stop or limit order works from the next bar on");
+    if (given.type === "stop" && "through" in given) refuse(`${path}.through`, "through goes with limit orders only");
+    if (given.price === undefined) refuse(`${path}.price`, `a ${given.type} order needs a price, such as highest(high, 20)`);
+    const price = given.price === undefined ? null : rule(`${path}.price`, given.price, "number");
+    return { type: given.type, price, workingBars: given.workingBars ?? 1, through: given.type === "limit" && (given.through ?? true) };
+  };
 
   const long = side("long", strategy.long);
   const short = side("short", strategy.short);
-  const stop = distance("protect.stop", strategy.protect?.stop);
-  const target = distance("protect.target", strategy.protect?.target);
-  const protect = strategy.protect ?? {};
-  if (protect.trail) later("protect.trail", "a trailing stop");
-  if (protect.breakeven) later("protect.breakeven", "a break-even stop");
-  if (protect.exitAt) later("protect.exitAt", "an exit at a time of day");
-  if (protect.exitWeekday) later("protect.exitWeekday", "an exit on a weekday");
-  const maxBarsHeld = protect.maxBarsHeld ?? null;
-  if (maxBarsHeld !== null) {
-    const least = long?.enterAtClose || short?.enterAtClose ? 1 : 0;
-    figure("protect.maxBarsHeld", maxBarsHeld, (x) =>
-      Number.isInteger(x) && x >= least
-        ? null
-        : `maxBarsHeld must be a whole number, at least ${least}${least ? " with an entry at the same close" : ""}`,
-    );
-  }
+  const entersAtClose = [long, short].some((one) => one?.order.type === "market" && one.order.atClose);
+  const protect = compileProtect(strategy.protect ?? {}, entersAtClose, timeframe, {
+    refuse,
+    figure,
+    formula: (path, text) => rule(path, text, "number"),
+  });
   const { sizing } = strategy;
   if (sizing.mode === "equalShare") {
     if (sizing.value !== undefined)
@@ -194,20 +178,23 @@ export function compileStrategy(strategy: Strategy): CompileResult {
   const priority = strategy.priority === undefined ? null : rule("priority", strategy.priority, "number");
 
   if (problems.length > 0) return { value: null, problems };
-  const formulas = [long?.enter, long?.exit, short?.enter, short?.exit, priority].filter(
-    (formula) => formula !== null && formula !== undefined,
-  );
+  const price = (one: CompiledSide | null) => (one === null || one.order.type === "market" ? null : one.order.price);
+  const level = (one: CompiledProtect["stop"]) => (one?.unit === "price" ? one.level : null);
+  const formulas = [
+    ...[long, short].flatMap((one) => [one?.enter, one?.exit, price(one)]),
+    ...[protect.stop, protect.target].map(level),
+    priority,
+  ].filter((formula) => formula !== null && formula !== undefined);
   return {
     value: {
+      live: formulas.some(restsOnPosition),
       extras: [...new Set(formulas.flatMap(extraNames))],
       others: [...new Set(formulas.flatMap(otherSymbols))],
       strategy,
       timeframe: timeframe!,
       long,
       short,
-      stop,
-      target,
-      maxBarsHeld,
+      protect,
       priority,
       entriesAtOnce: strategy.entriesAtOnce ?? 1,
       onOpposite: strategy.onOpposite ?? "reverse",
@@ -217,8 +204,6 @@ export function compileStrategy(strategy: Strategy): CompileResult {
     problems: [],
   };
 }
-
-const periodFault = (x: number): string | null => (Number.isInteger(x) && x >= 1 ? null : "period must be a whole number, at least 1");
 
 /** What is wrong with a parameter's figures, with the key that is at fault. */
 export function parameterFault(parameter: Parameter): { key: string; message: string } | null {

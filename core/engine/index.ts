@@ -1,5 +1,7 @@
 export * from "./compile";
+export * from "./compile-protect";
 export * from "./prepare";
+export * from "./leg-plan";
 export * from "./trade-log";
 export * from "./simulation";
 export * from "./simulate";

@@ -1,17 +1,8 @@
-import type { SizingMode } from "#core/documents";
-import type { OrderRecord } from "#core/documents";
+import type { OrderRecord, SizingMode } from "#core/documents";
 import { ENTER_LONG, ENTER_SHORT, EXIT_LONG, EXIT_SHORT } from "./signals";
-import type { LegPlan, RunMarket, RunMember } from "./prepare";
-
-/** An entry order that waits for its fill. Distances are those of the signal bar; NaN where they come from the fill price. */
-export interface PendingEntry {
-  side: 1 | -1;
-  units: number;
-  price: number;
-  signalRow: number;
-  atClose: boolean;
-  order: OrderRecord | null;
-}
+import type { LegPlan, OrderPlan } from "./leg-plan";
+import type { EntryOrder } from "./orders";
+import type { RunMarket, RunMember } from "./prepare";
 
 /** One member on one market: its fixed figures and what it holds while the run goes on. */
 export class Leg {
@@ -22,7 +13,8 @@ export class Leg {
   row = -1;
   lastClose = NaN;
   lastRow = -1;
-  pending: PendingEntry | null = null;
+  /** entry orders that wait or work, oldest first: at most one a side */
+  readonly orders: EntryOrder[] = [];
   /** reason code of the exit order that waits, 0 without one */
   due = 0;
   dueAtClose = false;
@@ -41,6 +33,8 @@ export class Leg {
   readonly sizingMode: SizingMode;
   readonly onOpposite: "reverse" | "close" | "ignore";
   readonly entriesAtOnce: number;
+  /** whether bars on which no level is in range and no signal says anything may be passed over while a trade is open */
+  readonly quiet: boolean;
 
   constructor(
     readonly index: number,
@@ -61,9 +55,21 @@ export class Leg {
     this.entriesAtOnce = member.compiled.entriesAtOnce;
     const more = this.entriesAtOnce > 1;
     this.watched = [EXIT_LONG | ENTER_SHORT | (more ? ENTER_LONG : 0), EXIT_SHORT | ENTER_LONG | (more ? ENTER_SHORT : 0)];
+    this.quiet = !plan.moving && plan.live === null;
   }
 
-  /** Signal bits of a row; rows are asked for in order. */
+  /** How a side enters and leaves. */
+  sidePlan(side: 1 | -1): OrderPlan {
+    return side === 1 ? this.plan.long : this.plan.short;
+  }
+
+  /** The entry order of a side that waits or works; null without one. */
+  orderOf(side: 1 | -1): EntryOrder | null {
+    for (const order of this.orders) if (order.side === side) return order;
+    return null;
+  }
+
+  /** Signal bits of a row from the rules that don't rest on the position; rows are asked for in order. */
   signalsAt(row: number): number {
     const { rows, bits } = this.plan.signals;
     while (rows[this.cursor] < row) this.cursor++;
@@ -77,8 +83,9 @@ export class Leg {
     return this.plan.signals.rows[this.ahead[which]];
   }
 
-  /** The first row from `row` on that asks for an entry; rows are asked for in order. */
+  /** The first row from `row` on whose close may form an entry; rows are asked for in order. */
   nextEntry(row: number): number {
+    if (this.plan.live?.always) return row;
     this.ahead[2] = this.search(this.ahead[2], row, ENTER_LONG | ENTER_SHORT);
     return this.plan.signals.rows[this.ahead[2]];
   }

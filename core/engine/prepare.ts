@@ -11,10 +11,8 @@ import {
   type Timeframe,
 } from "#core/bars";
 import type { Costs, DocumentProblem, Settings, SettingsMarket } from "#core/documents";
-import { ColumnStore, type ParameterValues } from "#core/rules";
-import { atr } from "#core/indicators";
-import { figureValue, type Compiled, type CompiledDistance } from "./compile";
-import { signalsOf, type Signals } from "./signals";
+import { ColumnStore } from "#core/rules";
+import type { Compiled } from "./compile";
 
 /** A market as the engine sees it: specification, bars of the strategy's timeframe, session dates, shared columns. */
 export interface RunMarket {
@@ -27,6 +25,15 @@ export interface RunMarket {
   series: string[];
   /** whether any bar lies on a Saturday or Sunday */
   weekends: boolean;
+  timeframe: Timeframe;
+  /** finer bars that decide what happened inside a bar, where the run settings ask for them */
+  fine: FineBars | null;
+}
+
+/** Finer bars: those of row r are `bars` from `from[r]` to `from[r + 1]` (excluded). */
+export interface FineBars {
+  bars: Bars;
+  from: Int32Array;
 }
 
 /** One member of an account: a strategy on some of the markets, with its share of the account. A run has one, with weight 1. */
@@ -53,7 +60,8 @@ export interface AccountRules {
   leverage: number;
   skipOnLackOfMargin: boolean;
   costs: Costs;
-  optimistic: boolean;
+  intrabar: Settings["intrabar"];
+  roundToTick: boolean;
   haltBelow: number;
   closeAtEnd: boolean;
 }
@@ -76,6 +84,7 @@ export function runMarket(
   own: Timeframe,
   timeframe: Timeframe,
   columnBytes?: number,
+  fineTimeframe: Timeframe | null = null,
 ): RunMarket {
   const made = ready(given, own, timeframe, spec.session);
   const { series = {} } = spec;
@@ -83,9 +92,30 @@ export function runMarket(
   return {
     spec,
     ...made,
+    timeframe,
+    fine: fineTimeframe === null ? null : fineBars(made, ready(given, own, fineTimeframe, spec.session).bars, timeframe),
     series: Object.keys(series),
     store: new ColumnStore(made.bars, columnBytes, held, { calendar: made.calendar, timeframe }),
   };
+}
+
+const knownFine = new WeakMap<Bars, FineBars>();
+
+/** Sorts finer bars into the bars that hold them. Both were made of the same bars, so every fine bar has its row. */
+function fineBars({ bars, calendar }: ReadyBars, fine: Bars, timeframe: Timeframe): FineBars {
+  const known = knownFine.get(fine);
+  if (known?.from.length === bars.length + 1) return known;
+  const from = new Int32Array(bars.length + 1);
+  let at = 0;
+  for (let row = 0; row < bars.length; row++) {
+    from[row] = at;
+    const end = calendar.endOf(bars.time[row], timeframe);
+    while (at < fine.length && fine.time[at] < end) at++;
+  }
+  from[bars.length] = at;
+  const made = { bars: fine, from };
+  knownFine.set(fine, made);
+  return made;
 }
 
 interface ReadyBars {
@@ -139,6 +169,7 @@ export function prepareRun(
             message: `${markets[k].spec.symbol} has no extra series “${name}”, which a rule asks for`,
           });
   }
+  for (const member of members) problems.push(...clockProblems(member, markets));
   if (problems.length > 0) return { value: null, problems };
   const stores = new Map(markets.map((market) => [market.spec.symbol, market.store]));
   for (const { store } of markets) store.link((symbol) => stores.get(symbol) ?? null);
@@ -167,7 +198,8 @@ export function prepareRun(
         leverage: settings.leverage,
         skipOnLackOfMargin: settings.onLackOfMargin === "skip",
         costs,
-        optimistic: settings.intrabar === "optimistic",
+        intrabar: settings.intrabar,
+        roundToTick: settings.roundToTick,
         haltBelow: (settings.capital * settings.haltBelowPercent) / 100,
         closeAtEnd: settings.closeAtEnd,
       },
@@ -176,11 +208,30 @@ export function prepareRun(
   };
 }
 
+/** Times of day that a market's session doesn't have. */
+function clockProblems(member: RunMember, markets: RunMarket[]): DocumentProblem[] {
+  const { exitAt, exitWeekday } = member.compiled.protect;
+  return member.markets.flatMap((k) => {
+    const { calendar, spec } = markets[k];
+    return [exitAt, exitWeekday?.time ?? null].flatMap((minutes, i) => {
+      const fault = minutes === null ? null : calendar.timeFault(minutes);
+      const path = `markets[${k}].session`;
+      return fault === null ? [] : [{ path, message: `the strategy's ${i === 0 ? "exitAt" : "exitWeekday"} ${fault} of ${spec.symbol}` }];
+    });
+  });
+}
+
 function range(market: RunMarket): string {
   const { bars, spec } = market;
   if (bars.length === 0) return `${spec.symbol} has none at all`;
   const day = (time: number) => new Date(time).toISOString().slice(0, 10);
   return `${spec.symbol} has bars from ${day(bars.time[0])} to ${day(bars.time[bars.length - 1])}`;
+}
+
+/** The market's row of a leg at a clock time; −1 where it has no bar there. */
+export function rowAt({ clock }: PreparedRun, leg: { marketIndex: number }, t: number): number {
+  const rows = clock.rows[leg.marketIndex];
+  return rows === null ? clock.firstRow + t : rows[t];
 }
 
 function layClock(traded: number[], markets: RunMarket[], from: number, to: number): Clock {
@@ -217,45 +268,4 @@ function layClock(traded: number[], markets: RunMarket[], from: number, to: numb
     rows[m] = own;
   });
   return { times, dates, rows, firstRow: 0 };
-}
-
-/** What one (member, market) needs in the bar loop, under given parameter values. */
-export interface LegPlan {
-  signals: Signals;
-  stop: DistancePlan | null;
-  target: DistancePlan | null;
-  sizingValue: number;
-  sizingAtr: Float64Array | null;
-  priority: Float64Array | null;
-  maxBarsHeld: number;
-}
-
-export interface DistancePlan {
-  unit: "points" | "percent" | "r";
-  value: number;
-  /** where the distance is value × this column on the signal bar */
-  scale: Float64Array | null;
-}
-
-/** Computes a leg's columns; what other trials already needed is shared. Throws a SettingError where a length has no sense. */
-export function planLeg(compiled: Compiled, market: RunMarket, values: ParameterValues): LegPlan {
-  const { store, bars, spec } = market;
-  const range = (period: number) => store.kept(`(atr ${period})`, () => atr(bars, period));
-  const distance = (given: CompiledDistance | null): DistancePlan | null => {
-    if (given === null) return null;
-    const value = figureValue(given.value, values);
-    if (given.unit === "ticks") return { unit: "points", value: value * spec.tick, scale: null };
-    if (given.unit === "atr") return { unit: "points", value, scale: range(figureValue(given.period, values)) };
-    return { unit: given.unit, value, scale: null };
-  };
-  const { sizing } = compiled.strategy;
-  return {
-    signals: signalsOf(compiled.long, compiled.short, store, values),
-    stop: distance(compiled.stop),
-    target: distance(compiled.target),
-    sizingValue: sizing.value === undefined ? NaN : figureValue(sizing.value, values),
-    sizingAtr: sizing.mode === "atrPercent" ? range(figureValue(sizing.period ?? 14, values)) : null,
-    priority: compiled.priority === null ? null : (store.column(compiled.priority, values) as Float64Array),
-    maxBarsHeld: compiled.maxBarsHeld === null ? Infinity : figureValue(compiled.maxBarsHeld, values),
-  };
 }

@@ -9,16 +9,24 @@ export class Recorder {
 
   constructor(readonly on: boolean) {}
 
-  /** A new order, as yet without an end; null where nothing is recorded. */
-  order(leg: Leg, side: 1 | -1, purpose: "entry" | "exit", units: number, why: string): OrderRecord {
+  /** A new order, as yet without an end. */
+  order(
+    leg: Leg,
+    side: 1 | -1,
+    purpose: "entry" | "exit",
+    units: number,
+    why: string,
+    type: OrderRecord["type"],
+    price: number | null,
+  ): OrderRecord {
     const record: OrderRecord = {
       id: this.orders.length + 1,
       symbol: leg.market.spec.symbol,
       ...(leg.member.name === null ? {} : { member: leg.member.name }),
       side: side === 1 ? "long" : "short",
       purpose,
-      type: "market",
-      price: null,
+      type,
+      price,
       units,
       placed: this.now(),
       ended: null,

@@ -19,10 +19,17 @@ export interface Signals {
 const BEYOND = 0x3fffffff;
 const NONE: readonly number[] = [];
 
-/** Signals of a strategy's two sides under given values. Throws a SettingError where a length has no sense. */
-export function signalsOf(long: CompiledSide | null, short: CompiledSide | null, store: ColumnStore, values: ParameterValues): Signals {
-  const of = (formula: Formula | null | undefined) => (formula ? store.yesRows(formula, values) : NONE);
-  const lists = [of(long?.enter), of(long?.exit), of(short?.enter), of(short?.exit)];
+/** The rules of a strategy's two sides, in the order of the signals' bits. */
+export const rulesOf = (long: CompiledSide | null, short: CompiledSide | null): (Formula | null)[] => [
+  long?.enter ?? null,
+  long?.exit ?? null,
+  short?.enter ?? null,
+  short?.exit ?? null,
+];
+
+/** Signals of rules (null: none) in the order of the bits, under given values. Throws a SettingError where a length has no sense. */
+export function signalsOf(rules: readonly (Formula | null)[], store: ColumnStore, values: ParameterValues): Signals {
+  const lists = rules.map((formula) => (formula === null ? NONE : store.yesRows(formula, values)));
   const rows: number[] = [];
   const bits: number[] = [];
   const next = [0, 0, 0, 0];

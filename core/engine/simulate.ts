@@ -1,361 +1,209 @@
+import { Account } from "./account";
 import { admit } from "./admission";
-import { Leg, type PendingEntry } from "./leg";
-import { planLeg, type PreparedRun } from "./prepare";
-import { ENTER_LONG, ENTER_SHORT, EXIT_LONG, EXIT_SHORT } from "./signals";
+import { excursion } from "./excursions";
 import { Exposure } from "./exposure";
+import { InsideBar } from "./inside";
+import { Leg } from "./leg";
+import { planLeg } from "./leg-plan";
+import { moveLevels } from "./levels";
+import type { EntryOrder } from "./orders";
+import { rowAt, type PreparedRun } from "./prepare";
+import { hold, skipToSignal } from "./quiet";
 import { Recorder } from "./recorder";
+import { ENTER_LONG, ENTER_SHORT, EXIT_LONG, EXIT_SHORT } from "./signals";
 import { BalanceSteps, type SimulateOptions, type Simulation } from "./simulation";
-import { Tally } from "./tally";
-import { distanceAt, excursion, lookBack } from "./trade-math";
-import { END, HALT, MAX_BARS, OPPOSITE, REASONS, RULE, STOP, TARGET, TradeLog } from "./trade-log";
+import { CUT, EXIT_TIME, EXIT_WEEKDAY, LAST, LATE_TIME, LATE_WEEKDAY } from "./time-exits";
+import { AT_CLOSE, AT_OPEN, END, HALT, MAX_BARS, OPPOSITE, RULE, TIME, TradeLog, WEEKDAY } from "./trade-log";
 
 /** Runs strategies on one account, bar by bar. Pure: the same input gives the same result to the last bit. */
 export function simulate(run: PreparedRun, options: SimulateOptions = {}): Simulation {
   return new Simulator(run, options).go();
 }
 
-class Simulator {
-  private readonly legs: Leg[] = [];
+/** The phases of every clock time: open, within the bar, close. */
+export class Simulator {
+  readonly legs: Leg[] = [];
+  readonly account: Account;
+  readonly equity: Float64Array;
+  readonly memberProfit: Float64Array[] | null;
+  readonly concentration: Float64Array | null;
+  readonly exposure: Exposure;
+  halted = false;
+  t = 0;
+  barsInMarket = 0;
   private readonly log: TradeLog;
   private readonly books: Recorder;
-  private readonly tally: Tally;
-  private readonly equity: Float64Array;
   private readonly balances: BalanceSteps;
-  private readonly memberProfit: Float64Array[] | null;
-  private readonly memberBalance: Float64Array;
-  private readonly concentration: Float64Array | null;
-  private readonly exposure: Exposure;
+  private readonly inside: InsideBar;
   private readonly lastRowOf: Int32Array;
-  private balance: number;
+  /** numbers of the bars of this clock time, by leg */
+  private readonly numbers: Float64Array;
   /** the only leg, where its quiet bars may be passed over quickly */
   private readonly lone: Leg | null;
-  private openTrades = 0;
-  private pendings = 0;
-  private t = 0;
-  private halted = false;
-  private barsInMarket = 0;
-  private ambiguousBars = 0;
 
   constructor(
-    private readonly run: PreparedRun,
+    readonly run: PreparedRun,
     options: SimulateOptions,
   ) {
-    const { members, markets, clock, account } = run;
+    const { members, markets, clock, account: rules } = run;
     members.forEach((member, m) => {
       const values = options.values?.[m] ?? member.compiled.values;
       for (const k of member.markets)
-        this.legs.push(new Leg(this.legs.length, m, k, member, markets[k], planLeg(member.compiled, markets[k], values), account.costs));
+        this.legs.push(new Leg(this.legs.length, m, k, member, markets[k], planLeg(member.compiled, markets[k], values), rules.costs));
     });
     this.log = options.scratch?.log ?? new TradeLog();
     this.log.reset();
     this.books = new Recorder(options.record ?? false);
-    this.tally = new Tally(account.costs);
-    this.balance = account.capital;
+    this.account = new Account(rules, this.log, this.books, this.legs, members.length);
+    this.inside = new InsideBar(this.account);
     const { length } = clock.times;
     this.equity = options.scratch?.float("equity", length) ?? new Float64Array(length);
-    this.balances = new BalanceSteps(account.capital);
-    this.memberProfit = options.members ? members.map(() => new Float64Array(clock.times.length)) : null;
-    this.memberBalance = new Float64Array(members.length);
-    this.concentration = options.members ? new Float64Array(clock.times.length) : null;
+    this.balances = new BalanceSteps(rules.capital);
+    this.memberProfit = options.members ? members.map(() => new Float64Array(length)) : null;
+    this.concentration = options.members ? new Float64Array(length) : null;
     this.exposure = new Exposure(markets.length);
+    this.numbers = new Float64Array(this.legs.length);
     this.lastRowOf = Int32Array.from(this.legs, (leg) => this.finalRow(leg));
-    const { costs } = account;
-    const alone = this.legs.length === 1 && clock.rows[this.legs[0].marketIndex] === null;
+    const { costs } = rules;
+    const alone = this.legs.length === 1 && clock.rows[this.legs[0].marketIndex] === null && this.legs[0].quiet;
     this.lone = alone && !options.members && costs.financingLongPercent === 0 && costs.financingShortPercent === 0 ? this.legs[0] : null;
+    for (const leg of this.legs) leg.plan.live?.formulas.advanceFlat(this.firstRow(leg));
   }
 
   go(): Simulation {
     const length = this.equity.length;
+    const { account } = this;
     for (this.t = 0; this.t < length; this.t++) {
-      if (this.openTrades === 0 && this.pendings === 0 && !this.skipToSignal()) break;
-      if (this.lone !== null && this.openTrades === 1) this.hold(this.lone);
+      if (account.openTrades === 0 && account.waiting === 0 && !skipToSignal(this)) break;
+      if (this.lone !== null && account.openTrades === 1 && account.waiting === 0) hold(this, this.lone);
       if (this.t < length) this.step();
     }
     this.finish();
-    const { run, legs, log, halted, barsInMarket, ambiguousBars } = this;
-    const { commissions, spreadCost, slippageCost, financing, turnover } = this.tally;
+    const { run, legs, log, halted, barsInMarket, equity, balances, memberProfit, concentration } = this;
+    const { commissions, spreadCost, slippageCost, financing, turnover } = account.tally;
     const { peakLong, peakShort } = this.exposure;
-    return {
-      run,
-      legs,
-      log,
-      equity: this.equity,
-      balances: this.balances,
-      halted,
-      barsInMarket,
-      peakLong,
-      peakShort,
-      ambiguousBars,
-      commissions,
-      spreadCost,
-      slippageCost,
-      financing,
-      turnover,
-      orders: this.books.orders,
-      events: this.books.events,
-      memberProfit: this.memberProfit,
-      concentration: this.concentration,
-    };
+    const { orders, events } = this.books;
+    const { ambiguousBars } = this.inside;
+    const costs = { commissions, spreadCost, slippageCost, financing, turnover };
+    const kept = { equity, balances, memberProfit, concentration, orders, events };
+    return { run, legs, log, halted, barsInMarket, peakLong, peakShort, ambiguousBars, ...costs, ...kept };
   }
 
-  private rowAt(leg: Leg, t: number): number {
-    const rows = this.run.clock.rows[leg.marketIndex];
-    return rows === null ? this.run.clock.firstRow + t : rows[t];
+  private firstRow(leg: Leg): number {
+    for (let t = 0; t < this.equity.length; t++) {
+      const row = rowAt(this.run, leg, t);
+      if (row >= 0) return row;
+    }
+    return 0;
   }
 
   private finalRow(leg: Leg): number {
     for (let t = this.equity.length - 1; t >= 0; t--) {
-      const row = this.rowAt(leg, t);
+      const row = rowAt(this.run, leg, t);
       if (row >= 0) return row;
     }
     return -1;
   }
 
-  /** With nothing open and nothing pending, goes on to the next close that can form an entry; the equity stays level. False at the end. */
-  private skipToSignal(): boolean {
-    const { legs, equity, balance, memberProfit, concentration } = this;
-    const length = equity.length;
-    let t = this.t;
-    if (this.halted) t = length;
-    else if (legs.length === 1 && this.run.clock.rows[legs[0].marketIndex] === null) {
-      const first = this.run.clock.firstRow;
-      t = Math.min(length, legs[0].nextEntry(first + t) - first);
-    } else {
-      scan: for (; t < length; t++)
-        for (const leg of legs) {
-          const row = this.rowAt(leg, t);
-          if (row >= 0 && leg.nextEntry(row) === row) break scan;
-        }
-    }
-    if (t > this.t) {
-      equity.fill(balance, this.t, t);
-      if (memberProfit !== null) memberProfit.forEach((series, m) => series.fill(this.memberBalance[m], this.t, t));
-      if (concentration !== null) concentration.fill(balance > 0 ? 0 : NaN, this.t, t);
-      this.t = t;
-    }
-    return t < length;
-  }
-
-  /**
-   * With one trade open and nothing waiting, goes on to the next bar on which anything can happen: a level in range, a
-   * signal that matters, the last bar held, a halt, the end. Passed bars get their equity; the general step does the rest.
-   */
-  private hold(leg: Leg): void {
-    if (leg.due !== 0 || leg.pending !== null || this.halted) return;
-    const { equity, balance, log } = this;
-    const { high, low, close } = leg.market.bars;
-    const { side, pointValue } = leg;
-    const trade = leg.open[0];
-    const entry = log.entryPrice[trade];
-    const units = log.units[trade];
-    const { haltBelow, closeAtEnd } = this.run.account;
-    const first = this.run.clock.firstRow;
-    const from = first + this.t;
-    const until = Math.min(
-      first + equity.length - (closeAtEnd ? 1 : 0),
-      log.entryRow[trade] + leg.plan.maxBarsHeld,
-      leg.nextSignal(from, side as 1 | -1),
-    );
-    const [above, below] = quietRange(leg, log.stop[trade], log.target[trade]);
-    if (log.seen[trade] < from) lookBack(leg, log, trade, from);
-    const notional = units * pointValue;
-    let largest = 0;
-    let top = log.top[trade];
-    let bottom = log.bottom[trade];
-    let row = from;
-    for (; row < until; row++) {
-      const h = high[row];
-      const l = low[row];
-      if (h >= above || l <= below) break;
-      const price = close[row];
-      const value = balance + side * (price - entry) * units * pointValue;
-      if (value <= haltBelow) break;
-      if (h > top) top = h;
-      if (l < bottom) bottom = l;
-      equity[row - first] = value;
-      const exposed = notional * Math.abs(price);
-      if (exposed > largest * value) largest = exposed / value;
-    }
-    if (row === from) return;
-    log.top[trade] = top;
-    log.bottom[trade] = bottom;
-    log.seen[trade] = row;
-    this.barsInMarket += row - from;
-    this.exposure.peak(side, largest);
-    leg.lastRow = row - 1;
-    leg.lastClose = close[row - 1];
-    this.t = row - first;
-  }
-
   private step(): void {
-    const { legs } = this;
+    const { legs, account } = this;
     this.books.time = this.run.clock.times[this.t];
-    for (const leg of legs) leg.row = this.rowAt(leg, this.t);
-    if (this.openTrades > 0) for (const leg of legs) if (leg.side !== 0 && leg.row >= 0) this.leaveAtOpen(leg);
-    if (this.pendings > 0) for (const leg of legs) if (leg.pending !== null && leg.row >= 0) this.fill(leg, leg.pending);
-    if (this.openTrades > 0) for (const leg of legs) if (leg.side !== 0 && leg.row >= 0) this.range(leg);
+    for (const leg of legs) leg.row = rowAt(this.run, leg, this.t);
+    if (account.openTrades > 0 || account.waiting > 0) {
+      for (const leg of legs) if (leg.row >= 0 && (leg.side !== 0 || leg.orders.length > 0)) this.leaveAtOpen(leg);
+      if (account.waiting > 0) {
+        for (const leg of legs) if (leg.row >= 0 && leg.orders.length > 0) this.enterAtMarket(leg);
+        for (const leg of legs)
+          if (leg.row >= 0 && leg.orders.length > 0)
+            this.inside.openOrders(leg, leg.market.bars.open[leg.row], this.numbers[leg.index], false);
+      }
+      for (const leg of legs)
+        if (leg.row >= 0 && (leg.side !== 0 || leg.orders.length > 0)) this.inside.within(leg, this.numbers[leg.index]);
+    }
     this.close();
   }
 
-  /** Phase 1, leaving: financing, exit orders due at the open, the gap check. */
+  /** Phase 1, leaving: financing, exit orders due at the open, exits by the clock that the session before missed, the gap check. */
   private leaveAtOpen(leg: Leg): void {
     const { bars, dates } = leg.market;
     const { row } = leg;
     const open = bars.open[row];
-    const days = row > 0 ? dates[row] - dates[row - 1] : 0;
-    if (days > 0) this.finance(leg, days);
-    if (leg.due !== 0) {
-      this.closeAll(leg, open, leg.due, false, "filled");
-      return;
+    this.numbers[leg.index] = this.inside.begin();
+    if (leg.side !== 0) {
+      const days = row > 0 ? dates[row] - dates[row - 1] : 0;
+      if (days > 0) this.finance(leg, days);
+      if (leg.due !== 0) this.account.closeAll(leg, open, leg.due, false, "filled");
     }
-    const exit = open - leg.side * leg.halfSpread;
-    for (let i = 0; i < leg.open.length;) {
-      const trade = leg.open[i];
-      const worse = leg.side * (exit - this.log.stop[trade]);
-      const better = leg.side * (exit - this.log.target[trade]);
-      if (worse <= leg.epsilon) this.leave(leg, trade, exit, true, STOP, false);
-      else if (better >= -leg.epsilon) this.leave(leg, trade, exit, false, TARGET, false);
-      else i++;
+    const late = leg.plan.marks === null ? 0 : leg.plan.marks.bits[row] & (LATE_TIME | LATE_WEEKDAY);
+    if (late !== 0) {
+      if (leg.side !== 0) this.account.closeAll(leg, open, (late & LATE_TIME) !== 0 ? TIME : WEEKDAY, false, "cancelled");
+      this.dropWorking(leg, "the session before ended ahead of the time of the exit");
     }
+    if (leg.side !== 0) this.inside.gap(leg, open);
   }
 
   private finance(leg: Leg, days: number): void {
+    const { account, log } = this;
     const { costs } = this.run.account;
     const rate = leg.side === 1 ? costs.financingLongPercent : costs.financingShortPercent;
     if (rate === 0) return;
     for (const trade of leg.open) {
-      const cost = (((this.log.units[trade] * Math.abs(leg.market.bars.close[leg.row - 1]) * leg.pointValue * rate) / 100) * days) / 365;
-      this.log.costs[trade] += cost;
-      this.tally.financing += cost;
-      this.pay(leg, cost);
+      const cost = (((log.units[trade] * Math.abs(leg.market.bars.close[leg.row - 1]) * leg.pointValue * rate) / 100) * days) / 365;
+      log.costs[trade] += cost;
+      account.tally.financing += cost;
+      account.pay(leg, cost);
     }
   }
 
-  private pay(leg: Leg, cost: number): void {
-    this.balance -= cost;
-    this.memberBalance[leg.memberIndex] -= cost;
-  }
-
-  /** Fills a market entry at this bar's open or close, closing an opposite position at the same price. */
-  private fill(leg: Leg, entry: PendingEntry): void {
-    const { log } = this;
-    const { bars } = leg.market;
-    const { side, units, atClose, signalRow } = entry;
-    const mid = atClose ? bars.close[leg.row] : bars.open[leg.row];
-    if (leg.side === -side) this.closeAll(leg, mid, OPPOSITE, atClose, "cancelled");
-    const base = mid + side * leg.halfSpread;
-    const price = base + side * leg.slip;
-    leg.pending = null;
-    this.pendings--;
-    const stopDistance = distanceAt(leg.plan.stop, price, signalRow, NaN);
-    const targetDistance = distanceAt(leg.plan.target, price, signalRow, stopDistance);
-    const trade = log.add();
-    log.leg[trade] = leg.index;
-    log.side[trade] = side;
-    log.units[trade] = units;
-    log.entryRow[trade] = leg.row;
-    log.entryPrice[trade] = price;
-    log.stop[trade] = price - side * stopDistance;
-    log.target[trade] = price + side * targetDistance;
-    log.stopDistance[trade] = stopDistance;
-    log.exitRow[trade] = -1;
-    log.reason[trade] = 0;
-    log.gross[trade] = 0;
-    log.mae[trade] = 0;
-    log.mfe[trade] = 0;
-    log.top[trade] = -Infinity;
-    log.bottom[trade] = Infinity;
-    log.seen[trade] = leg.row + (atClose ? 1 : 0);
-    log.entryAtClose[trade] = atClose ? 1 : 0;
-    log.exitAtClose[trade] = 0;
-    log.costs[trade] = 0;
-    this.charge(leg, trade, units, price, true);
-    leg.open.push(trade);
-    leg.side = side;
-    this.openTrades++;
-    if (entry.order !== null) this.books.end(entry.order, "filled", "");
-    if (this.books.on && this.overMargin(trade, price))
-      this.books.event(leg, "overMargin", `the fill at ${price} takes the margin in use above the equity`);
-    const out = base - side * 2 * leg.halfSpread;
-    if (side * (out - log.stop[trade]) <= leg.epsilon) this.leave(leg, trade, out, true, STOP, false);
-    else if (side * (out - log.target[trade]) >= -leg.epsilon) this.leave(leg, trade, out, false, TARGET, false);
-  }
-
-  /** Commission, spread and slippage of one fill at a recorded price. */
-  private charge(leg: Leg, trade: number, units: number, price: number, slipped: boolean): void {
-    const commission = this.tally.fill(leg, units, price, slipped);
-    this.log.costs[trade] += commission;
-    this.pay(leg, commission);
-  }
-
-  /** Whether what is held now ties up more than the equity; the new trade at its own price, the others at their last closes. */
-  private overMargin(trade: number, price: number): boolean {
-    let equity = this.balance;
-    let used = 0;
-    for (const other of this.legs)
-      for (const open of other.open) {
-        if (open !== trade) equity += this.openProfit(other, open);
-        used += other.margin(this.log.units[open], open === trade ? price : other.lastClose, this.run.account.leverage);
+  /** Market entries that are due at this open. */
+  private enterAtMarket(leg: Leg): void {
+    for (let i = 0; i < leg.orders.length;) {
+      const order = leg.orders[i];
+      if (order.type !== "market") i++;
+      else {
+        this.account.enter(leg, order, leg.market.bars.open[leg.row] + order.side * leg.halfSpread, AT_OPEN);
+        i = 0;
       }
-    return used > equity + 1e-9 * Math.abs(equity);
-  }
-
-  private openProfit(leg: Leg, trade: number): number {
-    return leg.side * (leg.lastClose - this.log.entryPrice[trade]) * this.log.units[trade] * leg.pointValue;
-  }
-
-  /** Phase 2: stop and target against the bar's range, on the side at which the position leaves. */
-  private range(leg: Leg): void {
-    const { log } = this;
-    const { bars } = leg.market;
-    const { row, side, epsilon } = leg;
-    const shift = side * leg.halfSpread;
-    const worst = (side === 1 ? bars.low[row] : bars.high[row]) - shift;
-    const best = (side === 1 ? bars.high[row] : bars.low[row]) - shift;
-    const { optimistic } = this.run.account;
-    let ambiguous = false;
-    for (let i = 0; i < leg.open.length;) {
-      const trade = leg.open[i];
-      const stopped = side * (worst - log.stop[trade]) <= epsilon;
-      const beyond = side * (best - log.target[trade]);
-      const reached = optimistic ? beyond >= -epsilon : beyond > epsilon;
-      if (stopped && reached) ambiguous = true;
-      if (stopped && !(reached && optimistic)) this.leave(leg, trade, log.stop[trade], true, STOP, false);
-      else if (reached) this.leave(leg, trade, log.target[trade], false, TARGET, false);
-      else i++;
     }
-    if (ambiguous) this.ambiguousBars++;
+  }
+
+  /** Ends what works, but not the market orders that wait for an open. */
+  private dropWorking(leg: Leg, why: string): void {
+    for (let i = leg.orders.length - 1; i >= 0; i--)
+      if (leg.orders[i].type !== "market") this.account.endOrder(leg, leg.orders[i], "cancelled", "dropped", why);
   }
 
   /** Phase 3. */
   private close(): void {
-    const { legs, t } = this;
+    const { legs, account, t } = this;
     for (const leg of legs)
       if (leg.row >= 0) {
         leg.lastClose = leg.market.bars.close[leg.row];
         leg.lastRow = leg.row;
+        if (leg.orders.length > 0) this.age(leg);
         if (leg.side !== 0 && leg.plan.maxBarsHeld !== Infinity) this.leaveAfterBars(leg);
+        if (leg.plan.marks !== null) this.leaveByClock(leg);
       }
-    let equity = this.marked();
+    let equity = account.marked();
     if (!this.halted) {
       if (equity <= this.run.account.haltBelow) this.halt(equity);
       else {
         this.decide(equity);
-        if (this.fillAtClose()) equity = this.marked();
+        if (this.fillAtClose()) equity = account.marked();
       }
     }
     if (this.run.account.closeAtEnd) {
       let closed = false;
       for (const leg of legs)
         if (leg.side !== 0 && leg.row === this.lastRowOf[leg.index]) {
-          this.closeAll(leg, leg.lastClose, END, true, "cancelled");
+          account.closeAll(leg, leg.lastClose, END, true, "cancelled");
           closed = true;
         }
-      if (closed) equity = this.marked();
+      if (closed) equity = account.marked();
     }
     this.equity[t] = equity;
-    this.balances.note(t, this.balance);
-    if (this.openTrades > 0) {
+    this.balances.note(t, account.balance);
+    if (account.openTrades > 0) {
       this.barsInMarket++;
       const share = this.exposure.mark(legs, this.log, equity);
       if (this.concentration !== null) this.concentration[t] = share;
@@ -363,148 +211,173 @@ class Simulator {
     if (this.memberProfit !== null) this.profitOfMembers();
   }
 
+  /** Working orders that have worked on their last bar expire. */
+  private age(leg: Leg): void {
+    for (let i = leg.orders.length - 1; i >= 0; i--) {
+      const order = leg.orders[i];
+      if (order.signalRow < leg.row && --order.barsLeft <= 0)
+        this.account.endOrder(leg, order, "expired", "expired", `it worked for ${leg.sidePlan(order.side).workingBars} bars`);
+    }
+  }
+
   private leaveAfterBars(leg: Leg): void {
     for (let i = 0; i < leg.open.length;) {
       const trade = leg.open[i];
       if (leg.row - this.log.entryRow[trade] >= leg.plan.maxBarsHeld)
-        this.leave(leg, trade, leg.lastClose - leg.side * leg.halfSpread, true, MAX_BARS, true);
+        this.account.leave(leg, trade, leg.lastClose - leg.side * leg.halfSpread, true, MAX_BARS, true);
       else i++;
     }
   }
 
-  private marked(): number {
-    let equity = this.balance;
-    if (this.openTrades > 0)
-      for (const leg of this.legs) for (let i = 0; i < leg.open.length; i++) equity += this.openProfit(leg, leg.open[i]);
-    return equity;
+  private leaveByClock(leg: Leg): void {
+    const bits = leg.plan.marks!.bits[leg.row];
+    if ((bits & CUT) === 0) return;
+    if (leg.side !== 0) this.account.closeAll(leg, leg.lastClose, (bits & EXIT_TIME) !== 0 ? TIME : WEEKDAY, true, "cancelled");
+    if (leg.orders.length > 0) this.dropWorking(leg, `the time of the ${(bits & EXIT_WEEKDAY) !== 0 ? "weekday " : ""}exit has come`);
   }
 
   private halt(equity: number): void {
+    const { account, legs } = this;
     this.halted = true;
-    for (const leg of this.legs) {
-      if (leg.pending !== null) {
-        if (leg.pending.order !== null) this.books.end(leg.pending.order, "cancelled", "the account was halted");
-        this.books.event(leg, "dropped", "the account was halted");
-        leg.pending = null;
-        this.pendings--;
-      }
-      if (leg.side !== 0) this.formExit(leg, HALT, false);
+    for (const leg of legs) {
+      account.drop(leg, 0, "the account was halted");
+      if (leg.side !== 0) account.formExit(leg, HALT, false);
     }
-    this.books.event(
-      this.legs[0],
-      "halt",
-      `equity ${Math.round(equity)} is at or below ${this.run.account.haltBelow}; every position is closed`,
-    );
+    const detail = `equity ${Math.round(equity)} is at or below ${this.run.account.haltBelow}; every position is closed`;
+    this.books.event(legs[0], "halt", detail);
   }
 
   /** Rules on data up to this close: first the exit orders of all markets, then the entries. */
   private decide(equity: number): void {
-    const { legs } = this;
     let candidates: { leg: Leg; side: 1 | -1; priority: number }[] | null = null;
-    for (const leg of legs) {
+    for (const leg of this.legs) {
       if (leg.row < 0) continue;
-      const signals = leg.signalsAt(leg.row);
-      if (signals === 0) continue;
-      const both = (signals & (ENTER_LONG | ENTER_SHORT)) === (ENTER_LONG | ENTER_SHORT);
-      const side = both ? 0 : (signals & ENTER_LONG) !== 0 ? 1 : (signals & ENTER_SHORT) !== 0 ? -1 : 0;
-      if (leg.side !== 0 && leg.due === 0) {
-        const entered = this.log.entryRow[leg.open[0]];
-        const looked = entered < leg.row || this.log.entryAtClose[leg.open[0]] === 0;
-        const exits = looked && (signals & (leg.side === 1 ? EXIT_LONG : EXIT_SHORT)) !== 0;
-        if (exits) this.formExit(leg, RULE, (leg.side === 1 ? leg.member.compiled.long : leg.member.compiled.short)!.exitAtClose);
-        else if (side === -leg.side && leg.onOpposite === "close") this.formExit(leg, OPPOSITE, false);
+      const { live, marks } = leg.plan;
+      let signals = leg.signalsAt(leg.row);
+      if (live !== null) {
+        this.seePosition(leg);
+        if (live.formulas.remembers) live.formulas.advance(leg.row);
+        for (const { bit, yes } of live.rules) if (yes(leg.row) === 1) signals |= bit;
       }
-      if (both) this.books.event(leg, "bothSides", "both sides ask to enter at this close; neither does");
-      if (side === 0) continue;
-      if (leg.side === side && (leg.due !== 0 || leg.open.length >= leg.entriesAtOnce)) continue;
-      if (leg.side === -side && leg.onOpposite !== "reverse") continue;
-      (candidates ??= []).push({ leg, side, priority: leg.plan.priority === null ? NaN : leg.plan.priority[leg.row] });
+      if (leg.plan.moving) for (const trade of leg.open) this.moveLevels(leg, trade);
+      if (signals === 0) continue;
+      const cut = marks === null ? 0 : marks.bits[leg.row] & (CUT | LAST);
+      for (const { side, priority } of this.wanted(leg, signals, cut)) (candidates ??= []).push({ leg, side, priority });
     }
     if (candidates === null) return;
     if (candidates.length > 1) candidates.sort(byPriority);
     for (const { leg, side } of candidates) this.enter(leg, side, equity);
   }
 
-  private formExit(leg: Leg, reason: number, atClose: boolean): void {
-    leg.due = reason;
-    leg.dueAtClose = atClose;
-    if (!this.books.on) return;
-    leg.exitOrders = leg.open.map((trade) => this.books.order(leg, leg.side as 1 | -1, "exit", this.log.units[trade], REASONS[reason]));
+  private moveLevels(leg: Leg, trade: number): void {
+    moveLevels(leg, this.log, trade, this.run.account.intrabar, this.run.account.roundToTick);
   }
 
+  /** What the rules see of the position at this close: the oldest entry's. */
+  private seePosition(leg: Leg): void {
+    const { position } = leg.plan.live!.formulas;
+    const { side } = leg;
+    position.inLong = side === 1 ? 1 : 0;
+    position.inShort = side === -1 ? 1 : 0;
+    if (side === 0) {
+      position.barsHeld = position.entryPrice = position.openProfit = position.openR = NaN;
+      return;
+    }
+    const { log } = this;
+    const trade = leg.open[0];
+    position.barsHeld = leg.row - log.entryRow[trade];
+    position.entryPrice = log.entryPrice[trade];
+    position.openProfit = side * (leg.lastClose - position.entryPrice);
+    const inR = position.openProfit / log.stopDistance[trade];
+    position.openR = inR - inR === 0 ? inR : NaN;
+  }
+
+  /** Forms the exit orders that a leg's signals ask for, and gives the sides that ask to enter. */
+  private wanted(leg: Leg, signals: number, cut: number): { side: 1 | -1; priority: number }[] {
+    const { account } = this;
+    const asks = (side: 1 | -1) => (signals & (side === 1 ? ENTER_LONG : ENTER_SHORT)) !== 0;
+    const [long, short] = [leg.sidePlan(1), leg.sidePlan(-1)];
+    const clash = asks(1) && asks(-1) && long.type === "market" && short.type === "market";
+    if (leg.side !== 0 && leg.due === 0) {
+      const { side } = leg;
+      const entered = this.log.entryRow[leg.open[0]];
+      const looked = entered < leg.row || this.log.how[leg.open[0]] !== AT_CLOSE;
+      if (looked && (signals & (side === 1 ? EXIT_LONG : EXIT_SHORT)) !== 0) {
+        account.formExit(leg, RULE, leg.sidePlan(side).exitAtClose);
+        account.drop(leg, side, "the position's exit rule says yes");
+      } else if (!clash && asks(-side as 1 | -1) && leg.onOpposite === "close") {
+        account.formExit(leg, OPPOSITE, false);
+        account.drop(leg, side, "the other side asks to enter, which closes the position");
+      }
+    }
+    if (clash) this.books.event(leg, "bothSides", "both sides ask to enter at this close; neither does");
+    const sides: { side: 1 | -1; priority: number }[] = [];
+    if (clash) return sides;
+    for (const side of [1, -1] as const) {
+      if (!asks(side)) continue;
+      const { atClose } = side === 1 ? long : short;
+      // past the time of an exit by the clock, only entries for another session are formed
+      if ((cut & CUT) !== 0 && (atClose || (cut & LAST) === 0)) continue;
+      if (leg.side === side && (leg.due !== 0 || leg.open.length >= leg.entriesAtOnce)) continue;
+      if (leg.side === -side && leg.onOpposite !== "reverse") continue;
+      sides.push({ side, priority: leg.plan.priority === null ? NaN : leg.plan.priority(leg.row) });
+    }
+    return sides;
+  }
+
+  /** Forms an entry order if the account lets it; it takes the place of the side's order that still works. */
   private enter(leg: Leg, side: 1 | -1, equity: number): void {
+    const { account, books } = this;
     const admission = admit(leg, side, this.legs, this.log, this.run.account, equity);
-    if ("refused" in admission) return this.books.event(leg, admission.refused, admission.detail);
-    const { units, reducedFrom } = admission;
-    if (reducedFrom !== null) this.books.event(leg, "reduced", `${reducedFrom} units cut to ${units} to fit the margin`);
-    const compiled = (side === 1 ? leg.member.compiled.long : leg.member.compiled.short)!;
-    leg.pending = {
+    if ("refused" in admission) return books.event(leg, admission.refused, admission.detail);
+    const { units, price, levels, reducedFrom } = admission;
+    if (reducedFrom !== null) books.event(leg, "reduced", `${reducedFrom} units cut to ${units} to fit the margin`);
+    const before = leg.orderOf(side);
+    if (before !== null) account.endOrder(leg, before, "replaced", "replaced", "a newer signal took its place");
+    const { type, atClose, through, workingBars } = leg.sidePlan(side);
+    const order: EntryOrder = {
       side,
+      type,
       units,
-      price: leg.lastClose,
+      price,
       signalRow: leg.row,
-      atClose: compiled.enterAtClose,
-      order: this.books.on ? this.books.order(leg, side, "entry", units, "rule") : null,
+      atClose,
+      through,
+      barsLeft: workingBars,
+      age: 0,
+      barredIn: 0,
+      levels,
+      record: null,
     };
-    this.pendings++;
+    account.place(leg, order);
   }
 
-  /** Orders for this close fill: exits before entries. Tells whether anything filled. */
+  /** Orders for this close fill: exits before entries, these in the order in which they were formed. Tells whether anything filled. */
   private fillAtClose(): boolean {
+    const { account, legs } = this;
     let filled = false;
-    if (this.openTrades > 0)
-      for (const leg of this.legs)
+    if (account.openTrades > 0)
+      for (const leg of legs)
         if (leg.due !== 0 && leg.dueAtClose) {
-          this.closeAll(leg, leg.lastClose, leg.due, true, "filled");
+          account.closeAll(leg, leg.lastClose, leg.due, true, "filled");
           filled = true;
         }
-    if (this.pendings > 0)
-      for (const leg of this.legs)
-        if (leg.pending?.atClose) {
-          this.fill(leg, leg.pending);
-          filled = true;
-        }
+    if (account.waiting > 0)
+      for (;;) {
+        let first: { leg: Leg; order: EntryOrder } | null = null;
+        for (const leg of legs)
+          for (const order of leg.orders) if (order.atClose && (first === null || order.age < first.order.age)) first = { leg, order };
+        if (first === null) break;
+        account.enter(first.leg, first.order, first.leg.lastClose + first.order.side * first.leg.halfSpread, AT_CLOSE);
+        filled = true;
+      }
     return filled;
   }
 
-  /** Closes every trade of a leg at the mid price given, moved by spread and slippage. `fate`: what becomes of waiting exit orders. */
-  private closeAll(leg: Leg, mid: number, reason: number, atClose: boolean, fate: "filled" | "cancelled"): void {
-    for (const order of leg.exitOrders) this.books.end(order, fate, fate === "filled" ? "" : `closed before by ${REASONS[reason]}`);
-    leg.exitOrders = [];
-    const price = mid - leg.side * leg.halfSpread;
-    while (leg.open.length > 0) this.leave(leg, leg.open[0], price, true, reason, atClose);
-  }
-
-  /** Closes one trade at its own side's price; `slipped` moves the price against it. */
-  private leave(leg: Leg, trade: number, price: number, slipped: boolean, reason: number, atClose: boolean): void {
-    const { log } = this;
-    const side = log.side[trade];
-    const units = log.units[trade];
-    const recorded = slipped ? price - side * leg.slip : price;
-    const gross = side * (recorded - log.entryPrice[trade]) * units * leg.pointValue;
-    log.exitRow[trade] = leg.row;
-    log.exitPrice[trade] = recorded;
-    log.reason[trade] = reason;
-    log.gross[trade] = gross;
-    log.exitAtClose[trade] = atClose ? 1 : 0;
-    this.balance += gross;
-    this.memberBalance[leg.memberIndex] += gross;
-    this.charge(leg, trade, units, recorded, slipped);
-    excursion(leg, log, trade, leg.row);
-    const at = leg.open.indexOf(trade);
-    if (at === leg.open.length - 1) leg.open.pop();
-    else leg.open.splice(at, 1);
-    this.openTrades--;
-    if (leg.open.length > 0) return;
-    leg.side = 0;
-    leg.due = 0;
-    for (const order of leg.exitOrders) this.books.end(order, "cancelled", `closed before by ${REASONS[reason]}`);
-    leg.exitOrders = [];
-  }
-
   private profitOfMembers(): void {
-    this.memberProfit!.forEach((series, m) => (series[this.t] = this.memberBalance[m]));
-    for (const leg of this.legs) for (const trade of leg.open) this.memberProfit![leg.memberIndex][this.t] += this.openProfit(leg, trade);
+    const { account, memberProfit, legs, t } = this;
+    memberProfit!.forEach((series, m) => (series[t] = account.memberBalance[m]));
+    for (const leg of legs) for (const trade of leg.open) memberProfit![leg.memberIndex][t] += account.openProfit(leg, trade);
   }
 
   /** The end of the run: what waits expires, what is open is valued at its last close. */
@@ -512,32 +385,19 @@ class Simulator {
     this.t = this.equity.length - 1;
     this.books.time = this.run.clock.times[this.t];
     for (const leg of this.legs) {
-      if (leg.pending !== null) {
-        this.books.event(leg, "expired", "the run ended before the order could fill");
-        if (leg.pending.order !== null) this.books.end(leg.pending.order, "expired", "the run ended");
-      }
+      while (leg.orders.length > 0)
+        this.account.endOrder(leg, leg.orders[0], "expired", "expired", "the run ended before the order could fill");
       for (const order of leg.exitOrders) this.books.end(order, "expired", "the run ended");
       for (const trade of leg.open) {
-        this.log.gross[trade] = this.openProfit(leg, trade);
+        this.log.gross[trade] = this.account.openProfit(leg, trade);
         excursion(leg, this.log, trade, leg.lastRow);
       }
     }
   }
 }
 
-/** Highest priority first, missing last; ties stay in the order of members and markets. */
+/** Highest priority first, missing last; ties stay in the order of members and markets, a market's long before its short. */
 function byPriority(a: { priority: number }, b: { priority: number }): number {
   const [x, y] = [Number.isNaN(a.priority) ? -Infinity : a.priority, Number.isNaN(b.priority) ? -Infinity : b.priority];
   return x === y ? 0 : y > x ? 1 : -1;
-}
-
-/**
- * Prices that a bar must stay within so that certainly neither level is reached: a little narrower than the levels, since
- * what is near them is for the general step to decide.
- */
-function quietRange(leg: Leg, stop: number, target: number): [above: number, below: number] {
-  const shift = leg.side * leg.halfSpread;
-  const [upper, lower] = leg.side === 1 ? [target, stop] : [stop, target];
-  const slack = (level: number) => 2 * leg.epsilon + 1e-12 * (Math.abs(level) + Math.abs(shift));
-  return [Number.isNaN(upper) ? Infinity : upper + shift - slack(upper), Number.isNaN(lower) ? -Infinity : lower + shift + slack(lower)];
 }

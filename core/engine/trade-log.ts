@@ -17,9 +17,19 @@ export const RULE = 1;
 export const OPPOSITE = 2;
 export const STOP = 3;
 export const TARGET = 4;
+export const TRAIL = 5;
+export const BREAKEVEN = 6;
 export const MAX_BARS = 7;
+export const TIME = 8;
+export const WEEKDAY = 9;
 export const HALT = 10;
 export const END = 11;
+
+/** How an entry filled: at the bar's open, inside the bar by a stop or a limit order, at the close. */
+export const AT_OPEN = 0;
+export const BY_STOP = 1;
+export const BY_LIMIT = 2;
+export const AT_CLOSE = 3;
 
 /**
  * All trades of a run as growing columns; a trade is a row, in the order of the entry fills. It can be reset and used for
@@ -39,9 +49,10 @@ export class TradeLog {
   exitPrice = new Float64Array(this.capacity);
   /** 0 while open, else an index into REASONS */
   reason = new Uint8Array(this.capacity);
-  /** levels; NaN where there is none */
+  /** levels; NaN where there is none. The stop-kind one is the tightest of stop, break-even and trail, `stopReason` the one that set it */
   stop = new Float64Array(this.capacity);
   target = new Float64Array(this.capacity);
+  stopReason = new Uint8Array(this.capacity);
   /** from the recorded entry to the initial stop; NaN without a stop */
   stopDistance = new Float64Array(this.capacity);
   gross = new Float64Array(this.capacity);
@@ -52,9 +63,18 @@ export class TradeLog {
   top = new Float64Array(this.capacity);
   bottom = new Float64Array(this.capacity);
   seen = new Int32Array(this.capacity);
-  /** whether the entry, the exit, filled at a bar's close */
-  entryAtClose = new Uint8Array(this.capacity);
+  how = new Uint8Array(this.capacity);
+  /** whether the exit filled at a bar's close */
   exitAtClose = new Uint8Array(this.capacity);
+  /** what moves a stop-kind level, set only where something does: the stop without trail and break-even, the best price since the entry and after it on the entry bar's path, the trail so far, and the distances fixed at the entry */
+  ownStop = new Float64Array(this.capacity);
+  best = new Float64Array(this.capacity);
+  pathBest = new Float64Array(this.capacity);
+  trail = new Float64Array(this.capacity);
+  trailDistance = new Float64Array(this.capacity);
+  trailAfter = new Float64Array(this.capacity);
+  trigger = new Float64Array(this.capacity);
+  offset = new Float64Array(this.capacity);
 
   reset(): void {
     this.count = 0;

@@ -8,3 +8,4 @@ export * from "./regression";
 export * from "./oscillators";
 export * from "./directional";
 export * from "./conditions";
+export * from "./steps";

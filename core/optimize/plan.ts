@@ -1,5 +1,6 @@
 import { parseDate } from "#core/bars";
 import {
+  type Figure,
   checkShape,
   exact,
   formatKey,
@@ -14,7 +15,7 @@ import {
   type Settings,
   type Strategy,
 } from "#core/documents";
-import { compileStrategy, figureValue, type Compiled } from "#core/engine";
+import { compileStrategy, figureValue, type Compiled, type CompiledDistance, type CompiledLevel } from "#core/engine";
 import { METRIC_KEYS } from "#core/metrics";
 import { checkRule, constantValue, countFault, settingFault, type Formula, type ParameterValues } from "#core/rules";
 import * as yup from "yup";
@@ -237,27 +238,34 @@ function faultFinder(compiled: Compiled): (values: ParameterValues) => string | 
     for (const key of ["x", "y", "low", "high", "condition"] as const)
       if (key in formula) walk((formula as unknown as Record<string, Formula>)[key], path);
   };
-  for (const side of [compiled.long, compiled.short]) [side?.enter, side?.exit].forEach((f) => walk(f));
-  walk(compiled.priority);
-  const positive = (what: string, given: unknown) => {
-    if (typeof given === "string")
-      checks.push((v) => (figureValue(given, v) > 0 ? null : `${what} must be above 0; here it is ${figureValue(given, v)}`));
-  };
-  const period = (what: string, given: unknown) => {
-    if (typeof given === "string")
-      checks.push((v) => prefixed(what, settingFault(figureValue(given, v), { name: "the period", whole: true, least: 1 })));
-  };
-  positive("the stop", compiled.stop?.value);
-  positive("the target", compiled.target?.value);
-  positive("the size", compiled.strategy.sizing.value);
-  period("the stop", compiled.stop?.period);
-  period("the target", compiled.target?.period);
-  period("the size", compiled.strategy.sizing.period);
-  const { maxBarsHeld } = compiled;
-  if (typeof maxBarsHeld === "string") {
-    const least = compiled.long?.enterAtClose || compiled.short?.enterAtClose ? 1 : 0;
-    checks.push((v) => settingFault(figureValue(maxBarsHeld, v), { name: "maxBarsHeld", whole: true, least }));
+  const { protect } = compiled;
+  for (const side of [compiled.long, compiled.short]) {
+    [side?.enter, side?.exit].forEach((f) => walk(f));
+    if (side !== null && side.order.type !== "market") walk(side.order.price);
   }
+  for (const level of [protect.stop, protect.target]) if (level?.unit === "price") walk(level.level);
+  walk(compiled.priority);
+  const figure = (what: string, given: Figure | null | undefined, fault: (x: number) => string | null) => {
+    if (typeof given === "string") checks.push((v) => prefixed(what, fault(figureValue(given, v))));
+  };
+  const above0 = (x: number) => (x > 0 ? null : `it must be above 0; here it is ${x}`);
+  const notBelow0 = (x: number) => (x >= 0 ? null : `it must not be negative; here it is ${x}`);
+  const period = (x: number) => settingFault(x, { name: "the period", whole: true, least: 1 });
+  const distance = (what: string, given: CompiledDistance | CompiledLevel | null) => {
+    if (given === null || given.unit === "price") return;
+    figure(what, given.value, above0);
+    figure(what, given.period, period);
+  };
+  distance("the stop", protect.stop);
+  distance("the target", protect.target);
+  distance("the trailing stop", protect.trail);
+  figure("the trailing stop's activateAfter", protect.trail?.activateAfter, notBelow0);
+  figure("the break-even's trigger", protect.breakeven?.trigger, notBelow0);
+  figure("the break-even", protect.breakeven?.period, period);
+  figure("the size", compiled.strategy.sizing.value, above0);
+  figure("the size", compiled.strategy.sizing.period, period);
+  const least = [compiled.long, compiled.short].some((side) => side?.order.type === "market" && side.order.atClose) ? 1 : 0;
+  figure("maxBarsHeld", protect.maxBarsHeld, (x) => settingFault(x, { name: "it", whole: true, least }));
   return (values) => {
     for (const check of checks) {
       const fault = check(values);

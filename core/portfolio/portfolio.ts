@@ -1,8 +1,7 @@
-import { hashBars, resampleFault, parseTimeframe, type Bars } from "#core/bars";
+import { hashBars, type Bars } from "#core/bars";
 import {
   bareStrategy,
   fingerprintOf,
-  settingsNotYet,
   type DocumentProblem,
   type Metrics,
   type RunResult,
@@ -11,7 +10,7 @@ import {
 } from "#core/documents";
 import { compileStrategy, prepareRun, simulate, type RunMember, type Simulation, type StrategyProblem } from "#core/engine";
 import { correlation, partMetrics, periodEnds } from "#core/metrics";
-import { hashedSettings, resultOf, runMarkets } from "#core/runs";
+import { hashedSettings, resultOf, runMarkets, timeframeProblems } from "#core/runs";
 
 /** One member of a portfolio: a strategy on some of the settings' markets, with its share of the account. */
 export interface Member {
@@ -44,7 +43,6 @@ export type PortfolioOutcome =
 /** Runs members together on one account, through the engine; not a sum of curves. `bars` in the order of the settings' markets. */
 export function runPortfolio(members: readonly Member[], settings: Settings, bars: readonly Bars[]): PortfolioOutcome {
   const problems: StrategyProblem[] = [
-    ...settingsNotYet(settings).map((p) => ({ ...p, path: `settings.${p.path}` })),
     ...weightProblems(members),
   ];
   if (settings.marketLimit !== null)
@@ -71,10 +69,7 @@ export function runPortfolio(members: readonly Member[], settings: Settings, bar
   });
   if (problems.length > 0) return { result: null, problems };
   const { timeframe } = runMembers[0].compiled;
-  settings.markets.forEach((market, i) => {
-    const fault = resampleFault(parseTimeframe(market.timeframe)!, timeframe);
-    if (fault !== null) problems.push({ path: `settings.markets[${i}].timeframe`, message: fault });
-  });
+  problems.push(...timeframeProblems(settings, timeframe).map((p) => ({ ...p, path: `settings.${p.path}` })));
   if (problems.length > 0) return { result: null, problems };
   const prepared = prepareRun(runMembers, settings, runMarkets(settings, bars, timeframe));
   if (prepared.value === null) return { result: null, problems: prepared.problems.map((p) => ({ ...p, path: `settings.${p.path}` })) };

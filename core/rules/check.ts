@@ -1,11 +1,13 @@
 import { compareTimeframes, formatTimeframe, parseClock, parseTimeframe, resampleFault, type Timeframe } from "#core/bars";
-import { constantValue, type Formula, type Kind, type ParameterValues } from "./formula";
+import { constantValue, restsOnPosition, type Formula, type Kind, type ParameterValues, type PositionName } from "./formula";
 import { isKeyword, parseRule, unknownFunction } from "./parse";
-import { EXTRA, EXTRA_EXAMPLE, FUNCTIONS, LATER_NAMES, SERIES, type FunctionEntry } from "./registry";
+import { EXTRA, EXTRA_EXAMPLE, FUNCTIONS, POSITION, SERIES, type FunctionEntry } from "./registry";
 import { nearest, problemAt, type RuleProblem } from "./problem";
 import type { Syntax } from "./syntax";
 
 export const MAX_COUNT = 100_000;
+
+const OWN_POSITION = "A value of the position is known on the strategy's own bars only; it can't be seen from another market or timeframe.";
 
 /** What a formula may refer to. */
 export interface Scope {
@@ -21,6 +23,8 @@ export interface Scope {
   markets?: readonly string[];
   /** the bars that the formula is for, where that is known */
   timeframe?: Timeframe;
+  /** whether the formula stands in a strategy, where there is a position to look at; yes where it isn't said */
+  position?: boolean;
 }
 
 export const EMPTY_SCOPE: Scope = { parameters: new Map(), definitions: new Map(), values: {} };
@@ -49,7 +53,7 @@ export function nameFault(name: string): string | null {
   if (isKeyword(name)) return `“${name}” is a word of the notation; choose another name.`;
   if (SERIES.has(name)) return `“${name}” is a built-in series; choose another name.`;
   if (FUNCTIONS.has(name) || name === EXTRA) return `“${name}” is a function; choose another name.`;
-  if (LATER_NAMES.has(name)) return `“${name}” is a name of the notation; choose another one.`;
+  if (POSITION.has(name as PositionName)) return `“${name}” is a value of the position; choose another name.`;
   return null;
 }
 
@@ -187,6 +191,7 @@ class Checker {
             `There is no market ${node.symbol} here${near === null ? "." : `; did you mean ${near}?`}`,
           );
         }
+        if (x !== null && restsOnPosition(x)) return this.report(node.x, OWN_POSITION);
         return x && { ...place, op: "of", x, symbol: node.symbol, kind: x.kind, constant: false, fixedKey: key(`of ${node.symbol}`, x) };
       }
       case "on": {
@@ -204,6 +209,7 @@ class Checker {
               ? `A rule on ${formatTimeframe(own!)} bars can look at the same or coarser bars only, not at ${node.timeframe}.`
               : `Bars of ${node.timeframe} can't be made of ${formatTimeframe(own!)} ones: ${fault}.`,
           );
+        if (x !== null && restsOnPosition(x)) return this.report(node.x, OWN_POSITION);
         const name = formatTimeframe(timeframe);
         return x && { ...place, op: "on", x, timeframe: name, kind: x.kind, constant: false, fixedKey: key(`on ${name}`, x) };
       }
@@ -236,8 +242,18 @@ class Checker {
         node,
         `“${name}” is a function; its arguments follow in brackets, as in ${FUNCTIONS.get(name)?.example ?? EXTRA_EXAMPLE}.`,
       );
-    if (LATER_NAMES.has(name)) return this.report(node, `“${name}” isn't available in this version of Canyon yet.`);
-    const near = nearest(name, [...this.scope.parameters.keys(), ...this.scope.definitions.keys(), ...SERIES.keys()]);
+    const position = POSITION.get(name as PositionName);
+    if (position !== undefined) {
+      if (this.scope.position === false)
+        return this.report(node, `“${name}” is a value of the position; there is one only inside a strategy.`);
+      return { ...place, op: "position", name: name as PositionName, kind: position.kind, constant: false, fixedKey: name };
+    }
+    const near = nearest(name, [
+      ...this.scope.parameters.keys(),
+      ...this.scope.definitions.keys(),
+      ...SERIES.keys(),
+      ...(this.scope.position === false ? [] : POSITION.keys()),
+    ]);
     return this.report(node, `The name “${name}” isn't known${near === null ? "." : `; did you mean “${near}”?`}`);
   }
 

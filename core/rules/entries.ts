@@ -1,4 +1,5 @@
 import type { Bars } from "#core/bars";
+import type { Step } from "#core/indicators";
 import type { SeriesContext } from "./session-series";
 
 /** A setting of a function: a figure made of numbers and parameters. */
@@ -41,6 +42,8 @@ export interface FunctionEntry {
   /** bars before the first value, beyond those of the inputs */
   warmup: (settings: number[], part: string | null) => number;
   compute: (inputs: Column[], settings: number[], bars: Bars, context: SeriesContext) => Column | Record<string, Column>;
+  /** bar by bar, for inputs that become known while a run goes on; only where a value rests on more than the warm-up's bars */
+  step?: (settings: number[], part: string | null, bars: Bars) => Step;
 }
 
 export const N: Setting = { name: "n", whole: true, least: 1 };

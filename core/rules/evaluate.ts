@@ -1,6 +1,6 @@
 import { parseTimeframe, resample, resampleFault, valuesAt, type Bars, type DatedSeries } from "#core/bars";
 import { countFault, settingFault } from "./check";
-import { constantValue, type Formula, type ParameterValues } from "./formula";
+import { constantValue, type Formula, type ParameterValues, type PositionName } from "./formula";
 import { SERIES } from "./registry";
 import { BARE, type SeriesContext } from "./session-series";
 import type { ArithmeticOperator, CompareOperator } from "./syntax";
@@ -69,7 +69,9 @@ export class ColumnStore {
     /** the market's extra series by name */
     private readonly series: Readonly<Record<string, DatedSeries>> = {},
     /** calendar and timeframe that the bars belong to */
-    private readonly context: SeriesContext = BARE,
+    readonly context: SeriesContext = BARE,
+    /** values of a finished run's position, for formulas that look at it */
+    private readonly position: Readonly<Record<PositionName, Column>> | null = null,
   ) {}
 
   /** The column of a formula. Throws a SettingError where a length comes out wrong under these values. */
@@ -81,8 +83,19 @@ export class ColumnStore {
         if (series === undefined) throw new SettingError(`the market has no extra series “${formula.name}”`);
         return valuesAt(series, this.ends());
       });
+    if (formula.op === "position") {
+      if (this.position === null) throw new SettingError(`${formula.name} is known only while a strategy runs`);
+      return this.position[formula.name];
+    }
     const key = formulaKey(formula, values);
     return this.kept(formula.constant ? `${formula.kind} ${key}` : key, () => this.compute(formula, values));
+  }
+
+  /** A store of its own on the same bars that knows the position of a finished run, too. */
+  withPosition(position: Readonly<Record<PositionName, Column>>): ColumnStore {
+    const store = new ColumnStore(this.bars, this.capacityBytes / 4, this.series, this.context, position);
+    store.link(this.others);
+    return store;
   }
 
   /** Tells which stores hold the markets that formulas look at with `of`; in the same timeframe as this one. */

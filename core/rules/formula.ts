@@ -4,12 +4,17 @@ import type { ArithmeticOperator, CompareOperator } from "./syntax";
 
 export type Kind = "number" | "yesno";
 
+/** Values of a strategy's own position, known bar by bar; missing when flat (`inLong`, `inShort`: no). */
+export const POSITION_NAMES = ["inLong", "inShort", "barsHeld", "entryPrice", "openProfit", "openR"] as const;
+export type PositionName = (typeof POSITION_NAMES)[number];
+
 /** A checked formula. `constant`: it comes down to numbers and parameters. `fixedKey`: its key where no parameter plays a part. */
 export type Formula = { kind: Kind; constant: boolean; fixedKey: string | null; from: number; to: number } & (
   | { op: "value"; value: number }
   | { op: "parameter"; name: string }
   | { op: "series"; name: string }
   | { op: "extra"; name: string }
+  | { op: "position"; name: PositionName }
   | { op: "on"; x: Formula; timeframe: string }
   | { op: "of"; x: Formula; symbol: string }
   | { op: "call"; entry: FunctionEntry; inputs: Formula[]; settings: Formula[]; part: string | null }
@@ -115,6 +120,12 @@ export function* partsOf(formula: Formula): Generator<Formula> {
     for (const inner of Array.isArray(part) ? (part as unknown[]) : [part])
       if (typeof inner === "object" && inner !== null && "op" in inner && "fixedKey" in inner) yield* partsOf(inner as Formula);
 }
+
+/** Whether a formula rests on the strategy's own position, and so is known only while a run goes on. */
+export const restsOnPosition = (formula: Formula): boolean => {
+  for (const part of partsOf(formula)) if (part.op === "position") return true;
+  return false;
+};
 
 /** Names of the extra series that a formula asks of its own market. */
 export function extraNames(formula: Formula): string[] {

@@ -67,10 +67,12 @@ const KAUFMAN = "Kaufman 1995, Smarter Trading";
 export const FURTHER: readonly FunctionEntry[] = [
   windowed("dema", "Double exponential average: 2·ema − ema of ema.", indicators.dema, {
     warmup: ([n]) => 2 * (n - 1),
+    step: ([n]) => indicators.demaStep(n),
     source: "Mulloy 1994",
   }),
   windowed("tema", "Triple exponential average: 3·ema − 3·ema of ema + ema of that.", indicators.tema, {
     warmup: ([n]) => 3 * (n - 1),
+    step: ([n]) => indicators.temaStep(n),
     source: "Mulloy 1994",
   }),
   windowed(
@@ -88,6 +90,7 @@ export const FURTHER: readonly FunctionEntry[] = [
     source: KAUFMAN,
     warmup: ([n]) => n,
     compute: ([x], [n, fast, slow]) => indicators.kama(x, n, fast, slow),
+    step: ([n, fast, slow]) => indicators.kamaStep(n, fast, slow),
   },
   windowed(
     "efficiency",
@@ -123,7 +126,7 @@ export const FURTHER: readonly FunctionEntry[] = [
     [],
     () => 0,
     ([x]) => indicators.highestEver(x),
-    { example: "highestEver(high)", remembers: true },
+    { example: "highestEver(high)", remembers: true, step: () => indicators.everStep(1) },
   ),
   ofSeries(
     "lowestEver",
@@ -132,7 +135,7 @@ export const FURTHER: readonly FunctionEntry[] = [
     [],
     () => 0,
     ([x]) => indicators.lowestEver(x),
-    { example: "lowestEver(low)", remembers: true },
+    { example: "lowestEver(low)", remembers: true, step: () => indicators.everStep(-1) },
   ),
   {
     ...windowed("percentile", "The p-th percentile of the last n values, by linear interpolation.", indicators.median),
@@ -226,6 +229,7 @@ export const FURTHER: readonly FunctionEntry[] = [
       defaultPart: "line",
       last: { name: "x", default: "medianPrice" },
       example: "supertrend(10, 3).direction",
+      step: ([n, k], part, bars) => indicators.supertrendStep(bars, n, k, part!),
     },
   ),
   ofBars(
@@ -270,7 +274,7 @@ export const FURTHER: readonly FunctionEntry[] = [
     [],
     () => 0,
     ([c]) => indicators.ageOf(c),
-    { yesNo: [0], example: "ageOf(close > open)", remembers: true },
+    { yesNo: [0], example: "ageOf(close > open)", remembers: true, step: () => indicators.ageOfStep() },
   ),
   ofSeries(
     "count",
@@ -288,7 +292,7 @@ export const FURTHER: readonly FunctionEntry[] = [
     [],
     () => 0,
     ([c, x]) => indicators.atLast(c, x),
-    { yesNo: [0], example: "atLast(close > open, low)", remembers: true },
+    { yesNo: [0], example: "atLast(close > open, low)", remembers: true, step: () => indicators.atLastStep() },
   ),
   ofSeries(
     "cumulative",
@@ -297,7 +301,7 @@ export const FURTHER: readonly FunctionEntry[] = [
     [],
     () => 0,
     ([x]) => indicators.cumulative(x),
-    { example: "cumulative(volume)", remembers: true },
+    { example: "cumulative(volume)", remembers: true, step: () => indicators.cumulativeStep() },
   ),
   sessionFunction(
     "openingHigh",

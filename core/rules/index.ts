@@ -6,4 +6,5 @@ export * from "./formula";
 export * from "./check";
 export * from "./evaluate";
 export * from "./warmup";
-export { EXTRA, FUNCTIONS, SERIES, SERIES_NAMES, LATER_NAMES, type FunctionEntry } from "./registry";
+export { EXTRA, FUNCTIONS, SERIES, SERIES_NAMES, POSITION, type FunctionEntry } from "./registry";
+export * from "./live";

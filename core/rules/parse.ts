@@ -1,7 +1,7 @@
 import type { SyntaxNode } from "@lezer/common";
 import { parser } from "./language/parser.js";
 import { functionNames } from "./language/function-names.js";
-import { EXTRA, EXTRA_EXAMPLE, FUNCTIONS, LATER_NAMES, SERIES_NAMES } from "./registry";
+import { EXTRA, EXTRA_EXAMPLE, FUNCTIONS, SERIES_NAMES } from "./registry";
 import { nearest, problemAt, type RuleProblem } from "./problem";
 import type { ArithmeticOperator, CompareOperator, Syntax } from "./syntax";
 
@@ -158,9 +158,8 @@ function closing(text: string, from: number): string {
   return "";
 }
 
-/** The sentence for a function that does not exist (yet). */
+/** The sentence for a function that does not exist. */
 export function unknownFunction(name: string): string {
-  if (LATER_NAMES.has(name)) return `“${name}” isn't available in this version of Canyon yet.`;
   const near = nearest(name, FUNCTIONS.keys());
   return `There is no function “${name}”${near === null ? "." : `; did you mean “${near}”?`}`;
 }

@@ -1,5 +1,6 @@
 import type { Bars } from "#core/bars";
 import * as indicators from "#core/indicators";
+import type { Kind, PositionName } from "./formula";
 import { folded, N, pointwise, roundAway, wholeSetting as whole, windowed, type FunctionEntry } from "./entries";
 import { FURTHER } from "./further-functions";
 import { SESSION_SERIES, type SeriesColumn } from "./session-series";
@@ -10,8 +11,13 @@ const WILDER = "Wilder 1978, New Concepts in Technical Trading Systems";
 
 const ENTRIES: FunctionEntry[] = [
   windowed("sma", "Simple moving average: the mean of the last n values.", indicators.sma),
-  windowed("ema", "Exponential moving average with α = 2/(n + 1), begun at the first n values' mean.", indicators.ema),
-  windowed("wilder", "Wilder's smoothing: as ema, with α = 1/n.", indicators.wilder, { source: WILDER }),
+  windowed("ema", "Exponential moving average with α = 2/(n + 1), begun at the first n values' mean.", indicators.ema, {
+    step: ([n]) => indicators.emaStep(n),
+  }),
+  windowed("wilder", "Wilder's smoothing: as ema, with α = 1/n.", indicators.wilder, {
+    source: WILDER,
+    step: ([n]) => indicators.wilderStep(n),
+  }),
   windowed("wma", "Weighted moving average with weights 1 to n, the newest heaviest.", indicators.wma),
   windowed("sum", "Sum of the last n values.", indicators.sum, { example: "sum(volume, 5)" }),
   windowed("highest", "Highest of the last n values, this bar included; the series must be given.", indicators.highest, {
@@ -43,6 +49,7 @@ const ENTRIES: FunctionEntry[] = [
     example: "rsi(close, 14)",
     source: WILDER,
     warmup: ([n]) => n,
+    step: ([n]) => indicators.rsiStep(n),
   }),
   {
     name: "macd",
@@ -56,6 +63,7 @@ const ENTRIES: FunctionEntry[] = [
     source: "Appel 1979, The Moving Average Convergence-Divergence Trading Method",
     warmup: ([fast, slow, signal], part) => Math.max(fast, slow) - 1 + (part === "line" ? 0 : signal - 1),
     compute: ([x], [fast, slow, signal]) => indicators.macd(x, fast, slow, signal),
+    step: ([fast, slow, signal], part) => indicators.macdStep(fast, slow, signal, part!),
   },
   {
     name: "atr",
@@ -149,8 +157,15 @@ export const SERIES: ReadonlyMap<string, { definition: string; column: SeriesCol
 );
 export const SERIES_NAMES: readonly string[] = [...SERIES.keys()];
 
-/** Names of the notation that a later version computes; they are refused with that reason, and may not be used for anything else. */
-export const LATER_NAMES: ReadonlySet<string> = new Set("inLong inShort barsHeld entryPrice openProfit openR".split(" "));
+/** Values of a strategy's own position, with their definitions. */
+export const POSITION: ReadonlyMap<PositionName, { definition: string; kind: Kind }> = new Map([
+  ["inLong", { definition: "Whether a long position is open.", kind: "yesno" }],
+  ["inShort", { definition: "Whether a short position is open.", kind: "yesno" }],
+  ["barsHeld", { definition: "Bars since the entry, 0 on its own bar; missing when flat.", kind: "number" }],
+  ["entryPrice", { definition: "The recorded price of the entry (the oldest one's); missing when flat.", kind: "number" }],
+  ["openProfit", { definition: "Price points in the position's favour at this close; missing when flat.", kind: "number" }],
+  ["openR", { definition: "openProfit ÷ the initial stop's distance; missing when flat or without a stop.", kind: "number" }],
+] as const);
 
 /** The call that names a market's extra series. */
 export const EXTRA = "series";

@@ -233,7 +233,9 @@ describe("the notation", () => {
       "can't be made of 20m ones",
     );
     expect(checkRule("close of KELPP > 3", { ...EMPTY_SCOPE, markets: ["KELP"] }).problems[0].message).toContain("did you mean KELP");
-    expect(first("inLong and close > 3")).toContain("isn't available in this version");
+    expect(first("inLnog and close > 3")).toContain("did you mean “inLong”");
+    expect(checkRule("barsHeld > 3", { ...EMPTY_SCOPE, position: false }).problems[0].message).toContain("only inside a strategy");
+    expect(first("(openR of KELP) > 3")).toContain("the strategy's own bars only");
     expect(first("close > 1 and close > 2 and")).toContain("Something is missing at the end");
   });
 

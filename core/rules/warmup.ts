@@ -8,6 +8,7 @@ export function warmup(formula: Formula, values: ParameterValues): number {
     case "value":
     case "parameter":
     case "extra":
+    case "position":
       return 0;
     case "series":
       return SERIES.get(formula.name)!.warmup ?? 0;

@@ -1,8 +1,7 @@
-import { formatTimeframe, hashBars, parseTimeframe, resampleFault, type Bars, type Timeframe } from "#core/bars";
+import { compareTimeframes, formatTimeframe, hashBars, parseTimeframe, resampleFault, type Bars, type Timeframe } from "#core/bars";
 import {
   bareStrategy,
   fingerprintOf,
-  settingsNotYet,
   type DocumentProblem,
   type RunResult,
   type Settings,
@@ -36,22 +35,36 @@ export function soleMember(compiled: Compiled, settings: Settings): RunMember {
 
 /** Why the settings' bars can't serve a timeframe, each with its path. */
 export function timeframeProblems(settings: Settings, timeframe: Timeframe): DocumentProblem[] {
-  return settings.markets.flatMap((market, i) => {
-    const fault = resampleFault(parseTimeframe(market.timeframe)!, timeframe);
-    return fault === null
-      ? []
-      : [
-          {
-            path: `markets[${i}].timeframe`,
-            message: `${market.symbol} has ${market.timeframe} bars and the strategy runs on ${formatTimeframe(timeframe)}: ${fault}`,
-          },
-        ];
+  const problems: DocumentProblem[] = [];
+  const fine = settings.fineTimeframe === null ? null : parseTimeframe(settings.fineTimeframe)!;
+  if (fine !== null && compareTimeframes(fine, timeframe) >= 0)
+    problems.push({
+      path: "fineTimeframe",
+      message: `${formatTimeframe(fine)} is no finer than the strategy's ${formatTimeframe(timeframe)} bars, so it can't decide inside them`,
+    });
+  settings.markets.forEach((market, i) => {
+    const own = parseTimeframe(market.timeframe)!;
+    const fault = resampleFault(own, timeframe);
+    if (fault !== null)
+      problems.push({
+        path: `markets[${i}].timeframe`,
+        message: `${market.symbol} has ${market.timeframe} bars and the strategy runs on ${formatTimeframe(timeframe)}: ${fault}`,
+      });
+    const fineFault = fine === null ? null : resampleFault(own, fine);
+    if (fineFault !== null)
+      problems.push({
+        path: "fineTimeframe",
+        message: `${market.symbol} has ${market.timeframe} bars, which give no ${formatTimeframe(fine!)} ones: ${fineFault}`,
+      });
   });
+  return problems;
 }
 
 /** Markets of run settings with their bars (in the same order), in the strategy's timeframe, ready for runs. */
-export const runMarkets = (settings: Settings, bars: readonly Bars[], timeframe: Timeframe): RunMarket[] =>
-  settings.markets.map((market, i) => runMarket(market, bars[i], parseTimeframe(market.timeframe)!, timeframe));
+export const runMarkets = (settings: Settings, bars: readonly Bars[], timeframe: Timeframe): RunMarket[] => {
+  const fine = settings.fineTimeframe === null ? null : parseTimeframe(settings.fineTimeframe);
+  return settings.markets.map((market, i) => runMarket(market, bars[i], parseTimeframe(market.timeframe)!, timeframe, undefined, fine));
+};
 
 /** Compiles a strategy and fits it with run settings and their bars. `markets` may hand in what an earlier call made, to share its columns. */
 export function prepareBacktest(strategy: Strategy, settings: Settings, bars: readonly Bars[], markets?: RunMarket[]): Prepared {
@@ -59,8 +72,7 @@ export function prepareBacktest(strategy: Strategy, settings: Settings, bars: re
   const problems: RunProblem[] = [];
   if (compiled.value === null) problems.push(...compiled.problems.map((p) => ({ ...p, in: "strategy" as const })));
   const timeframe = compiled.value?.timeframe;
-  for (const problem of [...settingsNotYet(settings), ...(timeframe ? timeframeProblems(settings, timeframe) : [])])
-    problems.push({ ...problem, in: "settings" });
+  if (timeframe) for (const problem of timeframeProblems(settings, timeframe)) problems.push({ ...problem, in: "settings" });
   if (compiled.value === null || problems.length > 0) return { run: null, problems };
   const prepared = prepareRun(
     [soleMember(compiled.value, settings)],

@@ -1,15 +1,5 @@
 import type { Leg } from "./leg";
-import type { DistancePlan } from "./prepare";
 import type { TradeLog } from "./trade-log";
-
-/** Distance of a level from a recorded entry price; NaN where there is no such level. */
-export function distanceAt(plan: DistancePlan | null, price: number, signalRow: number, stopDistance: number): number {
-  if (plan === null) return NaN;
-  if (plan.unit === "percent") return (Math.abs(price) * plan.value) / 100;
-  if (plan.unit === "r") return plan.value * stopDistance;
-  return plan.scale === null ? plan.value : plan.value * plan.scale[signalRow];
-}
-
 /** Takes the bars up to `end` (excluded) into a trade's highest and lowest price. */
 export function lookBack(leg: Leg, log: TradeLog, trade: number, end: number): void {
   const { high, low } = leg.market.bars;

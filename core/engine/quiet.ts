@@ -1,0 +1,94 @@
+import { lookBack } from "./excursions";
+import type { Leg } from "./leg";
+import { rowAt } from "./prepare";
+import type { Simulator } from "./simulate";
+
+/** With nothing open and nothing waiting, goes on to the next close that may form an entry; the equity stays level. False at the end. */
+export function skipToSignal(s: Simulator): boolean {
+  const { legs, equity, memberProfit, concentration, account, run } = s;
+  const { balance } = account;
+  const length = equity.length;
+  let t = s.t;
+  if (s.halted) t = length;
+  else if (legs.length === 1 && run.clock.rows[legs[0].marketIndex] === null) {
+    const first = run.clock.firstRow;
+    t = Math.min(length, legs[0].nextEntry(first + t) - first);
+  } else {
+    scan: for (; t < length; t++)
+      for (const leg of legs) {
+        const row = rowAt(run, leg, t);
+        if (row >= 0 && leg.nextEntry(row) === row) break scan;
+      }
+  }
+  if (t > s.t) {
+    equity.fill(balance, s.t, t);
+    if (memberProfit !== null) memberProfit.forEach((series, m) => series.fill(account.memberBalance[m], s.t, t));
+    if (concentration !== null) concentration.fill(balance > 0 ? 0 : NaN, s.t, t);
+    s.t = t;
+  }
+  return t < length;
+}
+
+/**
+ * With one trade open and nothing waiting, goes on to the next bar on which anything can happen: a level in range, a signal
+ * that matters, the clock, the last bar held, a halt, the end. Passed bars get their equity; the general step does the rest.
+ */
+export function hold(s: Simulator, leg: Leg): void {
+  if (leg.due !== 0 || s.halted) return;
+  const { equity, account, run } = s;
+  const { balance, log } = account;
+  const { high, low, close } = leg.market.bars;
+  const { side, pointValue, plan } = leg;
+  const trade = leg.open[0];
+  const entry = log.entryPrice[trade];
+  const units = log.units[trade];
+  const { haltBelow, closeAtEnd } = run.account;
+  const first = run.clock.firstRow;
+  const from = first + s.t;
+  const until = Math.min(
+    first + equity.length - (closeAtEnd ? 1 : 0),
+    log.entryRow[trade] + plan.maxBarsHeld,
+    leg.nextSignal(from, side as 1 | -1),
+    plan.marks === null ? Infinity : plan.marks.next[from],
+  );
+  const [above, below] = quietRange(leg, log.stop[trade], log.target[trade]);
+  if (log.seen[trade] < from) lookBack(leg, log, trade, from);
+  const notional = units * pointValue;
+  let largest = 0;
+  let top = log.top[trade];
+  let bottom = log.bottom[trade];
+  let row = from;
+  for (; row < until; row++) {
+    const h = high[row];
+    const l = low[row];
+    if (h >= above || l <= below) break;
+    const price = close[row];
+    const value = balance + side * (price - entry) * units * pointValue;
+    if (value <= haltBelow) break;
+    if (h > top) top = h;
+    if (l < bottom) bottom = l;
+    equity[row - first] = value;
+    const exposed = notional * Math.abs(price);
+    if (exposed > largest * value) largest = exposed / value;
+  }
+  if (row === from) return;
+  log.top[trade] = top;
+  log.bottom[trade] = bottom;
+  log.seen[trade] = row;
+  s.barsInMarket += row - from;
+  s.exposure.peak(side, largest);
+  leg.lastRow = row - 1;
+  leg.lastClose = close[row - 1];
+  s.t = row - first;
+}
+
+/**
+ * Prices that a bar must stay within so that certainly neither level is reached: a little narrower than the levels, since
+ * what is near them is for the general step to decide.
+ */
+function quietRange(leg: Leg, stop: number, target: number): [above: number, below: number] {
+  const shift = leg.side * leg.halfSpread;
+  const [upper, lower] = leg.side === 1 ? [target, stop] : [stop, target];
+  const slack = (level: number) => 2 * leg.epsilon + 1e-12 * (Math.abs(level) + Math.abs(shift));
+  return [Number.isNaN(upper) ? Infinity : upper + shift - slack(upper), Number.isNaN(lower) ? -Infinity : lower + shift + slack(lower)];
+}
