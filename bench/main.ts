@@ -7,6 +7,7 @@ import Piscina from "piscina";
 import { fileURLToPath } from "node:url";
 import { benchBars, DAILY, MINUTES } from "./data";
 import { importMillion, readAndResample } from "./data-path";
+import { compiling, functions } from "./functions";
 import { handLoop } from "./hand";
 import { benchSettings, benchStrategy } from "./strategy";
 
@@ -117,6 +118,8 @@ const measures: Record<string, () => void | Promise<void>> = {
   "optimization-10k": () => optimization("optimization-10k"),
   "import-1m": () => importMillion(line),
   "resample-1m": () => readAndResample(line),
+  compile: () => compiling(line),
+  functions: () => functions(line),
 };
 if (only !== null && !(only in measures)) {
   console.error(`there is no measure “${only}”; there are ${Object.keys(measures).join(", ")}`);

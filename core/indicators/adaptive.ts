@@ -1,4 +1,4 @@
-import { ema, wma } from "./averages";
+import { ema, sum, wma } from "./averages";
 import { change } from "./momentum";
 
 /** Double exponential average: 2·ema − ema(ema) (Mulloy 1994). */
@@ -28,15 +28,14 @@ export function hull(x: Float64Array, n: number): Float64Array {
 
 /** Kaufman's efficiency ratio (1995): net change over n bars ÷ the sum of single changes; 0 where nothing moved. */
 export function efficiency(x: Float64Array, n: number): Float64Array {
-  const out = new Float64Array(x.length).fill(NaN);
-  const steps = change(x, 1);
-  for (let i = n; i < x.length; i++) {
-    let path = 0;
-    for (let k = i - n + 1; k <= i; k++) path += Math.abs(steps[k]);
-    if (path !== path) continue;
-    out[i] = path === 0 ? 0 : Math.abs(x[i] - x[i - n]) / path;
-  }
-  return out;
+  const path = sum(change(x, 1).map(Math.abs), n);
+  let still = 0;
+  return path.map((length, i) => {
+    still = i > 0 && x[i] === x[i - 1] ? still + 1 : 0;
+    // a running sum may keep a trace of moves that have left the window
+    if (length === length && still >= n) return 0;
+    return length === 0 ? 0 : Math.abs(x[i] - x[i - n]) / length;
+  });
 }
 
 /** Kaufman's adaptive average (1995): its pace lies between two ema's, by the efficiency ratio. Starts at x where that first exists. */

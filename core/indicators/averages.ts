@@ -1,3 +1,5 @@
+import { placeMoments } from "./sliding";
+
 /** Missing values are NaN throughout. Every function returns a new column of the input's length. */
 
 /** Simple moving average: mean of the last n values. */
@@ -9,7 +11,7 @@ export const sum = (x: Float64Array, n: number): Float64Array => windowSum(x, n,
 /** Bars between two fresh sums: often enough that rounding can't build up, seldom enough to cost nothing. */
 const FRESH = 512;
 
-/** Sum of the last n values over a divisor. The running sum is made anew every 512 bars, which bounds its rounding error. */
+/** Sum of the last n values over a divisor. The running sum is made anew every 512 bars (or n, if more), which bounds its rounding error. */
 function windowSum(x: Float64Array, n: number, divisor: number): Float64Array {
   const { length } = x;
   const out = new Float64Array(length);
@@ -30,7 +32,7 @@ function windowSum(x: Float64Array, n: number, divisor: number): Float64Array {
       total = 0;
       for (let k = i - n + 1; k <= i; k++) total += x[k];
       out[i++] = total / divisor;
-      const stop = Math.min(length, i + FRESH - 1);
+      const stop = Math.min(length, i + Math.max(FRESH, n) - 1);
       for (; i < stop; i++) {
         total += x[i] - x[i - n];
         if (total !== total) break;
@@ -77,10 +79,9 @@ export const wilder = (x: Float64Array, n: number): Float64Array => smoothed(x, 
 export function wma(x: Float64Array, n: number): Float64Array {
   const out = new Float64Array(x.length).fill(NaN);
   const weight = (n * (n + 1)) / 2;
-  for (let i = n - 1; i < x.length; i++) {
-    let total = 0;
-    for (let k = 0; k < n; k++) total += x[i - k] * (n - k);
-    out[i] = total / weight;
-  }
+  // Σ(k + 1)·x over the window = its moment about the middle place + the mean's share of all weights
+  placeMoments(x, n, (i, mean, together) => {
+    out[i] = (together + mean * weight) / weight;
+  });
   return out;
 }

@@ -1,7 +1,9 @@
 import type { Bars } from "#core/bars";
 import { ema, sma, sum } from "./averages";
 import { atr, trueRange } from "./ranges";
+import { inOrder } from "./ordered";
 import { ageOfHighest, ageOfLowest } from "./ranks";
+import { SMALL } from "./sliding";
 import { highest, lowest } from "./windows";
 
 const typicalOf = (bars: Bars): Float64Array => bars.close.map((c, i) => (bars.high[i] + bars.low[i] + c) / 3);
@@ -27,11 +29,17 @@ export function williams(bars: Bars, n: number): Float64Array {
 export function cci(bars: Bars, n: number): Float64Array {
   const typical = typicalOf(bars);
   const mean = sma(typical, n);
-  return typical.map((value, i) => {
+  const index = (i: number, away: number) => finite((typical[i] - mean[i]) / ((0.015 * away) / n));
+  if (n > SMALL)
+    return inOrder(typical, n, (window, i) => {
+      // Σ|x − m| = (m·count below − sum below)·2, since the distances above the mean add up to those below
+      return index(i, 2 * (mean[i] * window.below(mean[i]) - window.sumBelow(mean[i])));
+    });
+  return typical.map((_, i) => {
     if (mean[i] !== mean[i]) return NaN;
     let away = 0;
     for (let k = i - n + 1; k <= i; k++) away += Math.abs(typical[k] - mean[i]);
-    return finite((value - mean[i]) / ((0.015 * away) / n));
+    return index(i, away);
   });
 }
 
@@ -40,11 +48,16 @@ export function mfi(bars: Bars, n: number): Float64Array {
   const typical = typicalOf(bars);
   const flow = (sign: 1 | -1) =>
     typical.map((value, i) => (i === 0 ? NaN : sign * (value - typical[i - 1]) > 0 ? value * bars.volume[i] : 0));
-  const [into, out] = [sum(flow(1), n), sum(flow(-1), n)];
+  const [up, down] = [flow(1), flow(-1)];
+  const [into, out] = [sum(up, n), sum(down, n)];
+  // a running sum may keep a trace of flows that have left the window; whether anything flows is counted
+  let [sinceIn, sinceOut] = [Infinity, Infinity];
   return into.map((gain, i) => {
+    sinceIn = up[i] !== 0 ? 0 : sinceIn + 1;
+    sinceOut = down[i] !== 0 ? 0 : sinceOut + 1;
     if (gain !== gain) return NaN;
-    if (out[i] === 0) return gain > 0 ? 100 : 50;
-    return finite(100 - 100 / (1 + gain / out[i]));
+    if (sinceOut >= n) return sinceIn < n ? 100 : 50;
+    return sinceIn < n ? finite(100 - 100 / (1 + gain / out[i])) : 0;
   });
 }
 
