@@ -71,14 +71,14 @@ class Checker {
 
   /** The formula of a tree, or null where something in it was reported. */
   check(node: Syntax): Formula | null {
-    const place = { from: node.from, to: node.to };
+    const { from, to } = node;
     switch (node.type) {
       case "number":
-        return { ...place, op: "value", value: node.value, kind: "number", constant: true, fixedKey: String(node.value) };
+        return { from, to, op: "value", value: node.value, kind: "number", constant: true, fixedKey: String(node.value) };
       case "clock": {
         const minutes = parseClock(node.text);
         if (minutes === null) return this.report(node, `“${node.text}” is not a time of day; times go from 00:00 to 24:00.`);
-        return { ...place, op: "value", value: minutes, kind: "number", constant: true, fixedKey: String(minutes) };
+        return { from, to, op: "value", value: minutes, kind: "number", constant: true, fixedKey: String(minutes) };
       }
       case "string":
         return this.report(node, "A text in quotes can only name an extra series or a market.");
@@ -92,14 +92,15 @@ class Checker {
         return this.choice(node);
       case "minus": {
         const x = this.number(node.x);
-        return x && { ...place, op: "minus", x, kind: "number", constant: x.constant, fixedKey: key("-", x) };
+        return x && { from, to, op: "minus", x, kind: "number", constant: x.constant, fixedKey: key("-", x) };
       }
       case "arithmetic": {
         const [x, y] = [this.number(node.x), this.number(node.y)];
         return (
           x &&
           y && {
-            ...place,
+            from,
+            to,
             op: "arithmetic",
             operator: node.operator,
             x,
@@ -115,7 +116,8 @@ class Checker {
         return (
           x &&
           y && {
-            ...place,
+            from,
+            to,
             op: "compare",
             operator: node.operator,
             x,
@@ -130,7 +132,8 @@ class Checker {
         const [x, low, high] = [this.number(node.x), this.number(node.low), this.number(node.high)];
         if (!x || !low || !high) return null;
         return {
-          ...place,
+          from,
+          to,
           op: "fromTo",
           x,
           low,
@@ -145,7 +148,8 @@ class Checker {
         if (!x || !y) return null;
         if (x.constant && y.constant) return this.report(node, "Two fixed values never cross; one side must be a series.");
         return {
-          ...place,
+          from,
+          to,
           op: "crosses",
           direction: node.direction,
           x,
@@ -157,28 +161,28 @@ class Checker {
       }
       case "moves": {
         const x = this.number(node.x);
-        return x && { ...place, op: "moves", motion: node.motion, x, kind: "yesno", constant: false, fixedKey: key(node.motion, x) };
+        return x && { from, to, op: "moves", motion: node.motion, x, kind: "yesno", constant: false, fixedKey: key(node.motion, x) };
       }
       case "throughout":
       case "somewhere": {
         const x = this.yesno(node.x);
         const count = this.count(node.count, 1);
-        return x && count && { ...place, op: node.type, x, count, kind: "yesno", constant: false, fixedKey: key(node.type, x, count) };
+        return x && count && { from, to, op: node.type, x, count, kind: "yesno", constant: false, fixedKey: key(node.type, x, count) };
       }
       case "back": {
         const x = this.check(node.x);
         const count = this.count(node.count, 0);
-        return x && count && { ...place, op: "back", x, count, kind: x.kind, constant: false, fixedKey: key("back", x, count) };
+        return x && count && { from, to, op: "back", x, count, kind: x.kind, constant: false, fixedKey: key("back", x, count) };
       }
       case "not": {
         const x = this.yesno(node.x);
-        return x && { ...place, op: "not", x, kind: "yesno", constant: x.constant, fixedKey: key("not", x) };
+        return x && { from, to, op: "not", x, kind: "yesno", constant: x.constant, fixedKey: key("not", x) };
       }
       case "and":
       case "or": {
         const [x, y] = [this.yesno(node.x), this.yesno(node.y)];
         return (
-          x && y && { ...place, op: node.type, x, y, kind: "yesno", constant: x.constant && y.constant, fixedKey: key(node.type, x, y) }
+          x && y && { from, to, op: node.type, x, y, kind: "yesno", constant: x.constant && y.constant, fixedKey: key(node.type, x, y) }
         );
       }
       case "of": {
@@ -192,7 +196,7 @@ class Checker {
           );
         }
         if (x !== null && restsOnPosition(x)) return this.report(node.x, OWN_POSITION);
-        return x && { ...place, op: "of", x, symbol: node.symbol, kind: x.kind, constant: false, fixedKey: key(`of ${node.symbol}`, x) };
+        return x && { from, to, op: "of", x, symbol: node.symbol, kind: x.kind, constant: false, fixedKey: key(`of ${node.symbol}`, x) };
       }
       case "on": {
         const x = this.check(node.x);
@@ -211,7 +215,7 @@ class Checker {
           );
         if (x !== null && restsOnPosition(x)) return this.report(node.x, OWN_POSITION);
         const name = formatTimeframe(timeframe);
-        return x && { ...place, op: "on", x, timeframe: name, kind: x.kind, constant: false, fixedKey: key(`on ${name}`, x) };
+        return x && { from, to, op: "on", x, timeframe: name, kind: x.kind, constant: false, fixedKey: key(`on ${name}`, x) };
       }
     }
   }
@@ -230,13 +234,13 @@ class Checker {
 
   private name(node: Syntax & { type: "name" }): Formula | null {
     const { name } = node;
-    const place = { from: node.from, to: node.to };
+    const { from, to } = node;
     const definition = this.scope.definitions.get(name);
-    if (definition !== undefined) return { ...definition, ...place };
+    if (definition !== undefined) return { ...definition, from, to };
     const parameter = this.scope.parameters.get(name);
     if (parameter !== undefined)
-      return { ...place, op: "parameter", name, kind: parameter.kind === "yesNo" ? "yesno" : "number", constant: true, fixedKey: null };
-    if (SERIES.has(name)) return { ...place, op: "series", name, kind: "number", constant: false, fixedKey: name };
+      return { from, to, op: "parameter", name, kind: parameter.kind === "yesNo" ? "yesno" : "number", constant: true, fixedKey: null };
+    if (SERIES.has(name)) return { from, to, op: "series", name, kind: "number", constant: false, fixedKey: name };
     if (FUNCTIONS.has(name) || name === EXTRA)
       return this.report(
         node,
@@ -246,7 +250,7 @@ class Checker {
     if (position !== undefined) {
       if (this.scope.position === false)
         return this.report(node, `“${name}” is a value of the position; there is one only inside a strategy.`);
-      return { ...place, op: "position", name: name as PositionName, kind: position.kind, constant: false, fixedKey: name };
+      return { from, to, op: "position", name: name as PositionName, kind: position.kind, constant: false, fixedKey: name };
     }
     const near = nearest(name, [
       ...this.scope.parameters.keys(),
@@ -322,10 +326,19 @@ class Checker {
             : `${entry.name} needs ${setting.name === "n" ? "a number of bars" : setting.name}, as in ${entry.example}.`,
         );
     }
-    if (leftOut) inputs.unshift({ ...place, op: "series", name: "close", kind: "number", constant: false, fixedKey: "close" });
+    if (leftOut)
+      inputs.unshift({ from: place.from, to: place.to, op: "series", name: "close", kind: "number", constant: false, fixedKey: "close" });
     if (entry.last !== undefined)
       inputs.push(
-        trailing ?? { ...place, op: "series", name: entry.last.default, kind: "number", constant: false, fixedKey: entry.last.default },
+        trailing ?? {
+          from: place.from,
+          to: place.to,
+          op: "series",
+          name: entry.last.default,
+          kind: "number",
+          constant: false,
+          fixedKey: entry.last.default,
+        },
       );
     const chosen = part ?? entry.defaultPart ?? null;
     if (chosen === null && entry.parts !== undefined)
@@ -336,7 +349,8 @@ class Checker {
     const constant =
       entry.remembers !== true && entry.settings.length === 0 && inputs.length > 0 && inputs.every((input) => input.constant);
     return {
-      ...place,
+      from: place.from,
+      to: place.to,
       op: "call",
       entry,
       inputs,
@@ -360,7 +374,15 @@ class Checker {
       const near = nearest(name.text, known);
       return this.report(name, `The market has no extra series “${name.text}”${near === null ? "." : `; did you mean “${near}”?`}`);
     }
-    return { ...place, op: "extra", name: name.text, kind: "number", constant: false, fixedKey: `(series "${name.text}")` };
+    return {
+      from: place.from,
+      to: place.to,
+      op: "extra",
+      name: name.text,
+      kind: "number",
+      constant: false,
+      fixedKey: `(series "${name.text}")`,
+    };
   }
 
   private setting(formula: Formula, at: Syntax, setting: FunctionEntry["settings"][number], entry: FunctionEntry): boolean {

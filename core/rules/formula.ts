@@ -113,29 +113,66 @@ export function compare(operator: CompareOperator, x: number, y: number): boolea
   }
 }
 
-/** Every formula inside a formula, itself included. */
-export function* partsOf(formula: Formula): Generator<Formula> {
-  yield formula;
-  for (const part of Object.values(formula) as unknown[])
-    for (const inner of Array.isArray(part) ? (part as unknown[]) : [part])
-      if (typeof inner === "object" && inner !== null && "op" in inner && "fixedKey" in inner) yield* partsOf(inner as Formula);
+/** The formulas that a formula is directly made of, in the order of the text. */
+export function innerOf(formula: Formula): readonly Formula[] {
+  switch (formula.op) {
+    case "value":
+    case "parameter":
+    case "series":
+    case "extra":
+    case "position":
+      return [];
+    case "minus":
+    case "not":
+    case "moves":
+    case "on":
+    case "of":
+      return [formula.x];
+    case "arithmetic":
+    case "compare":
+    case "crosses":
+    case "and":
+    case "or":
+      return [formula.x, formula.y];
+    case "fromTo":
+      return [formula.x, formula.low, formula.high];
+    case "throughout":
+    case "somewhere":
+    case "back":
+      return [formula.x, formula.count];
+    case "if":
+      return [formula.condition, formula.x, formula.y];
+    case "call":
+      return [...formula.inputs, ...formula.settings];
+    case "variants":
+      return formula.variants;
+  }
+}
+
+/** Goes through a formula and everything inside it; where `into` says no to one, its inner ones are left out. */
+export function walkFormula(formula: Formula, into: (part: Formula) => boolean | void): void {
+  if (into(formula) === false) return;
+  for (const inner of innerOf(formula)) walkFormula(inner, into);
 }
 
 /** Whether a formula rests on the strategy's own position, and so is known only while a run goes on. */
-export const restsOnPosition = (formula: Formula): boolean => {
-  for (const part of partsOf(formula)) if (part.op === "position") return true;
-  return false;
-};
+export const restsOnPosition = (formula: Formula): boolean => formula.op === "position" || innerOf(formula).some(restsOnPosition);
 
 /** Names of the extra series that a formula asks of its own market. */
 export function extraNames(formula: Formula): string[] {
-  if (formula.op === "of") return [];
-  const inner = (Object.values(formula) as unknown[])
-    .flat()
-    .filter((part) => typeof part === "object" && part !== null && "fixedKey" in part);
-  return [...(formula.op === "extra" ? [formula.name] : []), ...(inner as Formula[]).flatMap(extraNames)];
+  const names: string[] = [];
+  walkFormula(formula, (part) => {
+    if (part.op === "extra") names.push(part.name);
+    return part.op !== "of";
+  });
+  return names;
 }
 
 /** Symbols of the other markets that a formula looks at. */
-export const otherSymbols = (formula: Formula): string[] =>
-  [...partsOf(formula)].flatMap((part) => (part.op === "of" ? [part.symbol] : []));
+export function otherSymbols(formula: Formula): string[] {
+  const symbols: string[] = [];
+  walkFormula(formula, (part) => {
+    if (part.op === "of") symbols.push(part.symbol);
+  });
+  return symbols;
+}

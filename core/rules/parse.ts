@@ -171,58 +171,58 @@ function children(node: SyntaxNode): SyntaxNode[] {
 }
 
 function convert(node: SyntaxNode, text: string): Syntax {
-  const place = { from: node.from, to: node.to };
+  const { from, to } = node;
   const raw = (n: SyntaxNode) => text.slice(n.from, n.to);
   const kids = children(node);
   const sub = (n: SyntaxNode) => convert(n, text);
   switch (node.name) {
     case "Number":
-      return { ...place, type: "number", value: Number(raw(node)) };
+      return { from, to, type: "number", value: Number(raw(node)) };
     case "Clock":
-      return { ...place, type: "clock", text: raw(node) };
+      return { from, to, type: "clock", text: raw(node) };
     case "Name":
-      return { ...place, type: "name", name: raw(node) };
+      return { from, to, type: "name", name: raw(node) };
     case "String":
-      return { ...place, type: "string", text: raw(node).slice(1, -1) };
+      return { from, to, type: "string", text: raw(node).slice(1, -1) };
     case "Paren":
       return sub(kids[1]);
     case "Call":
-      return { ...place, type: "call", name: raw(kids[0]), nameTo: kids[0].to, args: argumentsOf(kids[1], text) };
+      return { from, to, type: "call", name: raw(kids[0]), nameTo: kids[0].to, args: argumentsOf(kids[1], text) };
     case "If":
-      return { ...place, type: "if", args: argumentsOf(kids[1], text) };
+      return { from, to, type: "if", args: argumentsOf(kids[1], text) };
     case "Minus":
-      return { ...place, type: "minus", x: sub(kids[1]) };
+      return { from, to, type: "minus", x: sub(kids[1]) };
     case "Sum":
     case "Product":
-      return { ...place, type: "arithmetic", operator: raw(kids[1]) as ArithmeticOperator, x: sub(kids[0]), y: sub(kids[2]) };
+      return { from, to, type: "arithmetic", operator: raw(kids[1]) as ArithmeticOperator, x: sub(kids[0]), y: sub(kids[2]) };
     case "Comparison":
-      return { ...place, type: "compare", operator: raw(kids[1]) as CompareOperator, x: sub(kids[0]), y: sub(kids[2]) };
+      return { from, to, type: "compare", operator: raw(kids[1]) as CompareOperator, x: sub(kids[0]), y: sub(kids[2]) };
     case "FromTo":
-      return { ...place, type: "fromTo", x: sub(kids[0]), low: sub(kids[2]), high: sub(kids[4]) };
+      return { from, to, type: "fromTo", x: sub(kids[0]), low: sub(kids[2]), high: sub(kids[4]) };
     case "Crosses":
-      return { ...place, type: "crosses", direction: raw(kids[2]) as "above" | "below", x: sub(kids[0]), y: sub(kids[3]) };
+      return { from, to, type: "crosses", direction: raw(kids[2]) as "above" | "below", x: sub(kids[0]), y: sub(kids[3]) };
     case "Moves":
-      return { ...place, type: "moves", motion: raw(kids[2]) as "rising" | "falling", x: sub(kids[0]) };
+      return { from, to, type: "moves", motion: raw(kids[2]) as "rising" | "falling", x: sub(kids[0]) };
     case "Throughout":
-      return { ...place, type: "throughout", x: sub(kids[0]), count: sub(kids[2]) };
+      return { from, to, type: "throughout", x: sub(kids[0]), count: sub(kids[2]) };
     case "Somewhere":
-      return { ...place, type: "somewhere", x: sub(kids[0]), count: sub(kids[3]) };
+      return { from, to, type: "somewhere", x: sub(kids[0]), count: sub(kids[3]) };
     case "NotExpression":
-      return { ...place, type: "not", x: sub(kids[1]) };
+      return { from, to, type: "not", x: sub(kids[1]) };
     case "AndExpression":
-      return { ...place, type: "and", x: sub(kids[0]), y: sub(kids[2]) };
+      return { from, to, type: "and", x: sub(kids[0]), y: sub(kids[2]) };
     case "OrExpression":
-      return { ...place, type: "or", x: sub(kids[0]), y: sub(kids[2]) };
+      return { from, to, type: "or", x: sub(kids[0]), y: sub(kids[2]) };
     case "Back":
-      return { ...place, type: "back", x: sub(kids[0]), count: sub(kids[1]) };
+      return { from, to, type: "back", x: sub(kids[0]), count: sub(kids[1]) };
     case "Of": {
       const quoted = kids[2].name === "QuotedSymbol";
-      return { ...place, type: "of", x: sub(kids[0]), symbol: quoted ? raw(kids[2]).slice(1, -1) : raw(kids[2]), quoted };
+      return { from, to, type: "of", x: sub(kids[0]), symbol: quoted ? raw(kids[2]).slice(1, -1) : raw(kids[2]), quoted };
     }
     case "On":
-      return { ...place, type: "on", x: sub(kids[0]), timeframe: raw(kids[2]), timeframeFrom: kids[2].from };
+      return { from, to, type: "on", x: sub(kids[0]), timeframe: raw(kids[2]), timeframeFrom: kids[2].from };
     case "Part":
-      return { ...place, type: "part", x: sub(kids[0]), part: raw(kids[2]), partFrom: kids[2].from };
+      return { from, to, type: "part", x: sub(kids[0]), part: raw(kids[2]), partFrom: kids[2].from };
     default:
       throw new Error(`the grammar gives a node that is not known here: ${node.name}`);
   }
