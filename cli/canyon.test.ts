@@ -104,17 +104,12 @@ describe("canyon backtest", () => {
     expect(stderr).toContain("is not JSON");
   });
 
-  it("refuses what comes later instead of passing over it", () => {
-    const later = "backtests/11-trail-and-breakeven";
-    const { status, stderr } = canyon(
-      "backtest",
-      "--strategy",
-      fixture(`${later}/strategy.json`),
-      "--settings",
-      fixture(`${later}/settings.json`),
-    );
+  it("names a time of day that a market's session does not have", () => {
+    const at22 = "backtests/22-session-exit-across-summer-time";
+    const strategy = { ...fixtureJson(`${at22}/strategy.json`), protect: { exitAt: "03:00" } };
+    const { status, stderr } = canyon("backtest", "--strategy", file("night.json", strategy), "--settings", fixture(`${at22}/settings.json`));
     expect(status).toBe(1);
-    expect(stderr).toMatch(/protect\.trail: .*in this version of Canyon yet/);
+    expect(stderr).toMatch(/markets\[0\]\.session: the strategy's exitAt lies outside the session, 09:00 to 17:30/);
   });
 
   it("refuses a window without bars", () => {

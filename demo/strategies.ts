@@ -1,7 +1,16 @@
 import type { Strategy } from "#core/documents";
 
-/** The three strategies of our own that ship with the demo, and the market that each is shown on. */
-export const DEMO_STRATEGIES: readonly { market: string; strategy: Strategy }[] = [
+/** A strategy of our own, and what it is shown on. */
+export interface DemoStrategy {
+  market: string;
+  strategy: Strategy;
+  /** further markets that are traded or looked at with it, and in how many at once it may be */
+  others?: readonly string[];
+  marketLimit?: number;
+}
+
+/** The three strategies that the demo stores with a run and a probe each. */
+export const DEMO_STRATEGIES: readonly DemoStrategy[] = [
   {
     market: "FERRY",
     strategy: {

@@ -5,4 +5,5 @@ export * from "./leg-plan";
 export * from "./trade-log";
 export * from "./simulation";
 export * from "./simulate";
+export * from "./position-columns";
 export type { Leg } from "./leg";

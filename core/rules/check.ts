@@ -236,7 +236,7 @@ class Checker {
     const { name } = node;
     const { from, to } = node;
     const definition = this.scope.definitions.get(name);
-    if (definition !== undefined) return { ...definition, from, to };
+    if (definition !== undefined) return { ...definition, from, to, named: name };
     const parameter = this.scope.parameters.get(name);
     if (parameter !== undefined)
       return { from, to, op: "parameter", name, kind: parameter.kind === "yesNo" ? "yesno" : "number", constant: true, fixedKey: null };

@@ -8,8 +8,8 @@ export type Kind = "number" | "yesno";
 export const POSITION_NAMES = ["inLong", "inShort", "barsHeld", "entryPrice", "openProfit", "openR"] as const;
 export type PositionName = (typeof POSITION_NAMES)[number];
 
-/** A checked formula. `constant`: it comes down to numbers and parameters. `fixedKey`: its key where no parameter plays a part. */
-export type Formula = { kind: Kind; constant: boolean; fixedKey: string | null; from: number; to: number } & (
+/** A checked formula. `constant`: it comes down to numbers and parameters. `fixedKey`: its key where no parameter plays a part. `named`: the definition that it stands for. */
+export type Formula = { kind: Kind; constant: boolean; fixedKey: string | null; from: number; to: number; named?: string } & (
   | { op: "value"; value: number }
   | { op: "parameter"; name: string }
   | { op: "series"; name: string }

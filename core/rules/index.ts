@@ -8,3 +8,6 @@ export * from "./evaluate";
 export * from "./warmup";
 export { EXTRA, FUNCTIONS, SERIES, SERIES_NAMES, POSITION, type FunctionEntry } from "./registry";
 export * from "./live";
+export * from "./explain";
+export * from "./formula-text";
+export * from "./rename";

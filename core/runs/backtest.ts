@@ -1,12 +1,5 @@
 import { compareTimeframes, formatTimeframe, hashBars, parseTimeframe, resampleFault, type Bars, type Timeframe } from "#core/bars";
-import {
-  bareStrategy,
-  fingerprintOf,
-  type DocumentProblem,
-  type RunResult,
-  type Settings,
-  type Strategy,
-} from "#core/documents";
+import { bareStrategy, fingerprintOf, type DocumentProblem, type RunResult, type Settings, type Strategy } from "#core/documents";
 import {
   compileStrategy,
   prepareRun,

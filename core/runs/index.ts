@@ -1,2 +1,3 @@
 export * from "./result";
 export * from "./backtest";
+export * from "./look-ahead";

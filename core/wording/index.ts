@@ -1,0 +1,5 @@
+export * from "./phrases";
+export * from "./arguments";
+export * from "./sentence";
+export * from "./statement";
+export * from "./differences";
