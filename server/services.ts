@@ -3,7 +3,9 @@ import { BarCache } from "./bar-store";
 import { openDatabase, type Database } from "./db/open";
 import type { ChunkExecutor, JobKind } from "./jobs/protocol";
 import { JobRunner } from "./jobs/runner";
+import { Audits } from "./audits";
 import { Calendars } from "./calendars";
+import { Definitions } from "./definitions";
 import { DerivedBars } from "./derived";
 import { ExtraSeriesStore } from "./extra-series";
 import { Imports } from "./importing/imports";
@@ -33,6 +35,8 @@ export interface Services {
   series: ExtraSeriesStore;
   updates: Updates;
   strategies: Strategies;
+  audits: Audits;
+  definitions: Definitions;
   runs: Runs;
   jobs: JobRunner;
   optimizations: Optimizations;
@@ -69,6 +73,8 @@ export async function openServices(folder: string, migrations: string, executor:
     series,
     updates,
     strategies,
+    audits: new Audits(db, executor, series),
+    definitions: new Definitions(db),
     runs: new Runs(db, bars, strategies, series),
     jobs,
     optimizations: new Optimizations(db, bars, jobs, series),

@@ -2,7 +2,8 @@ import { and, asc, desc, eq, isNull, sql } from "drizzle-orm";
 import { bareStrategy, hashOf, readSettings, readStrategy, type Settings, type Strategy } from "#core/documents";
 import { compileStrategy } from "#core/engine";
 import type { Database } from "./db/open";
-import { ledger, optimizations, probes, runs, strategies, versions } from "./db/schema";
+import type { StoredAudit } from "./audits";
+import { ledger, optimizations, probes, runs, strategies, tries, versions } from "./db/schema";
 import { Refused, refuse } from "./problem";
 import { STATUSES, type Status } from "./status";
 
@@ -16,7 +17,17 @@ export interface VersionView {
   hash: string;
   note: string;
   settings: Settings | null;
+  audit: StoredAudit | null;
   createdAt: number;
+}
+
+/** Trials spent on a strategy's line, by what spent them. */
+export interface TrialLedger {
+  tries: number;
+  runs: number;
+  optimizations: number;
+  probes: number;
+  total: number;
 }
 
 export class Strategies {
@@ -32,6 +43,7 @@ export class Strategies {
     hash: row.versions.hash,
     note: row.versions.note,
     settings: row.versions.settings === null ? null : (JSON.parse(row.versions.settings) as Settings),
+    audit: row.versions.audit === null ? null : (JSON.parse(row.versions.audit) as StoredAudit),
     createdAt: row.versions.createdAt,
   });
 
@@ -152,11 +164,62 @@ export class Strategies {
 
   /** How many trials were spent on each strategy's line. */
   async trialCounts(): Promise<Map<number, number>> {
+    const counts = new Map<number, number>();
     const rows = await this.db
       .select({ id: ledger.strategyId, count: sql<number>`sum(${ledger.count})` })
       .from(ledger)
       .groupBy(ledger.strategyId);
-    return new Map(rows.map((row) => [row.id, row.count]));
+    const tried = await this.db
+      .select({ id: tries.strategyId, count: sql<number>`count(*)` })
+      .from(tries)
+      .groupBy(tries.strategyId);
+    for (const { id, count } of [...rows, ...tried]) counts.set(id, (counts.get(id) ?? 0) + count);
+    return counts;
+  }
+
+  /** The trials spent on one strategy's line, by what spent them. */
+  async trialsOf(strategyId: number): Promise<TrialLedger> {
+    const rows = await this.db
+      .select({ what: ledger.what, count: sql<number>`sum(${ledger.count})` })
+      .from(ledger)
+      .where(eq(ledger.strategyId, strategyId))
+      .groupBy(ledger.what);
+    const [tried] = await this.db
+      .select({ count: sql<number>`count(*)` })
+      .from(tries)
+      .where(eq(tries.strategyId, strategyId));
+    const of = (what: string) => rows.find((row) => row.what === what)?.count ?? 0;
+    const parts = { tries: tried.count, runs: of("run"), optimizations: of("optimization"), probes: of("probe") };
+    return { ...parts, total: parts.tries + parts.runs + parts.optimizations + parts.probes };
+  }
+
+  /** Counts what was tried on a strategy's line; the same strategy under the same settings counts once. Gives the ledger. */
+  async countTries(strategyId: number, given: readonly { hash: string; from: string | null; to: string | null }[]): Promise<TrialLedger> {
+    const at = Date.now();
+    const rows = given.map(({ hash, from, to }) => ({ strategyId, hash, fromDate: from, toDate: to, at }));
+    if (rows.length > 0) await this.db.insert(tries).values(rows).onConflictDoNothing();
+    return this.trialsOf(strategyId);
+  }
+
+  /** Changes a version's note. The version itself never changes. */
+  async setNote(versionId: number, note: string): Promise<void> {
+    await this.db.update(versions).set({ note }).where(eq(versions.id, versionId));
+  }
+
+  /** Makes an older version the newest again, as a version of its own. */
+  async makeNewest(strategyId: number, number: number): Promise<VersionView> {
+    const all = await this.versionsOf(strategyId);
+    const older = all.find((version) => version.number === number);
+    if (older === undefined) return refuse("version", `there is no version ${number} of this strategy`, 404);
+    return this.save(strategyId, all[all.length - 1].number, older.strategy, `version ${number} restored`, older.settings);
+  }
+
+  /** A strategy of its own that starts from a version: a branch of the idea. Its trials are counted anew, its note says where it came from. */
+  async branch(versionId: number, name: string): Promise<VersionView> {
+    const version = await this.version(versionId);
+    if (version === null) return refuse("version", "this version does not exist any more", 404);
+    const note = `branched from ${version.strategyName}, version ${version.number}`;
+    return this.create({ ...version.strategy, name }, note, version.settings);
   }
 
   /** How much hangs on a strategy: runs, optimizations and probes over all its versions. */

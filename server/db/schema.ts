@@ -229,6 +229,8 @@ export const versions = sqliteTable(
     note: text("note").notNull(),
     /** run settings that the version was last looked at with */
     settings: text("settings"),
+    /** what the audit for looking ahead found, with what it ran on; null before it ran */
+    audit: text("audit"),
     createdAt: integer("created_at").notNull(),
   },
   (table) => [uniqueIndex("versions_number").on(table.strategyId, table.number)],
@@ -331,6 +333,32 @@ export const probes = sqliteTable("probes", {
   outcome: text("outcome"),
   ranAt: integer("ran_at"),
   createdAt: integer("created_at").notNull(),
+});
+
+/** What was tried while rules were written: each distinct strategy and settings once, since a look at its result is a trial. */
+export const tries = sqliteTable(
+  "tries",
+  {
+    strategyId: integer("strategy_id")
+      .notNull()
+      .references(() => strategies.id),
+    hash: text("hash").notNull(),
+    fromDate: text("from_date"),
+    toDate: text("to_date"),
+    at: integer("at").notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.strategyId, table.hash] })],
+);
+
+/** Definitions of the user's own, beside those that ship with Canyon. */
+export const definitions = sqliteTable("definitions", {
+  id: integer("id").primaryKey({ autoIncrement: true }),
+  name: text("name").notNull().unique(),
+  kind: text("kind").notNull(),
+  title: text("title").notNull(),
+  about: text("about").notNull(),
+  rule: text("rule").notNull(),
+  updatedAt: integer("updated_at").notNull(),
 });
 
 /** Every trial counts: how many were spent on a line, by what, and on which stretch of data. */

@@ -6,6 +6,7 @@ import {
   type PreparedOptimization,
   type TrialRow,
 } from "#core/optimize";
+import { auditStream } from "../audit-stream";
 import { importStream } from "../importing/stream";
 import { qualityStream } from "../quality-stream";
 import { updateStream } from "../update-stream";
@@ -37,5 +38,5 @@ export const WORK: ReadonlyMap<string, ChunkWork> = new Map([[optimization.kind,
 
 /** Every kind of work that streams. */
 export const STREAMS: ReadonlyMap<string, StreamWork> = new Map(
-  [importStream, updateStream, qualityStream].map((work) => [work.kind, work as unknown as StreamWork]),
+  [importStream, updateStream, qualityStream, auditStream].map((work) => [work.kind, work as unknown as StreamWork]),
 );
