@@ -1,0 +1,3 @@
+export * from "./tree";
+export * from "./outline";
+export * from "./rename";
