@@ -11,7 +11,7 @@ import { axisCount, startAxis, trialCount } from "./optimizations/setup-state";
 import { rebalance } from "./portfolios/builder";
 import { criteriaOf } from "./probes/criteria";
 import { settingsOf, startSettings, stateOfSettings, toAddress, withAddress } from "./runs/settings-state";
-import { differences } from "./strategies/differences";
+import { differences } from "#core/wording";
 
 describe("figures", () => {
   it("have a true minus, separated thousands and no negative zero", () => {

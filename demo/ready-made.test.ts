@@ -5,7 +5,7 @@ import { auditLookAhead, backtest } from "#core/runs";
 import { strategyStatement } from "#core/wording";
 import { saltmarchDates, saltmarchSession } from "./calendar";
 import { boardMoves, DEMO_MARKETS, demoSources } from "./markets";
-import { READY_MADE_STRATEGIES } from "./ready-made";
+import { READY_MADE_STRATEGIES } from "#core/library";
 import { backlogOf, DEMO_SHARES, shareBars } from "./shares";
 
 const dates = saltmarchDates();
@@ -26,7 +26,11 @@ function barsFor(symbol: string, timeframe: string): { timeframe: string; bars: 
   return usable.sort((a, b) => compareTimeframes(parseTimeframe(b.timeframe)!, parseTimeframe(a.timeframe)!))[0];
 }
 
-function settingsFor({ market, others = [], marketLimit, strategy }: (typeof READY_MADE_STRATEGIES)[number], asked = [market, ...others]) {
+const marketsOf = ({ market, others = [], every }: (typeof READY_MADE_STRATEGIES)[number]): string[] =>
+  every === undefined ? [market, ...others] : DEMO_SHARES.map((share) => share.symbol);
+
+function settingsFor(one: (typeof READY_MADE_STRATEGIES)[number], asked = marketsOf(one)) {
+  const { strategy, every } = one;
   const held = asked.map((symbol) => barsFor(symbol, strategy.timeframe));
   const settings = readSettings({
     format: "canyon.settings/1",
@@ -47,7 +51,7 @@ function settingsFor({ market, others = [], marketLimit, strategy }: (typeof REA
       };
     }),
     capital: 1_000_000,
-    marketLimit: marketLimit ?? null,
+    marketLimit: every?.marketLimit ?? null,
     costs: { ...NO_COSTS, spreadTicks: 1 },
   });
   expect(settings.problems).toEqual([]);
@@ -85,7 +89,7 @@ describe("ready-made strategies", () => {
       expect(problems).toEqual([]);
       expect(result!.metrics.all.trades).toBeGreaterThan(10);
       expect(result!.halted).toBe(false);
-      const few = one.others && one.others.length > 5 ? settingsFor(one, [one.market, ...one.others.slice(0, 3)]) : { settings, bars };
+      const few = one.every ? settingsFor(one, marketsOf(one).slice(0, 4)) : { settings, bars };
       const { audit } = auditLookAhead(one.strategy, few.settings, few.bars, 4);
       expect(audit).toMatchObject({ cuts: 4, difference: null });
       const told = strategyStatement(one.strategy).flatMap(({ lines }) => lines);

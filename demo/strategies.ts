@@ -1,16 +1,7 @@
 import type { Strategy } from "#core/documents";
 
-/** A strategy of our own, and what it is shown on. */
-export interface DemoStrategy {
-  market: string;
-  strategy: Strategy;
-  /** further markets that are traded or looked at with it, and in how many at once it may be */
-  others?: readonly string[];
-  marketLimit?: number;
-}
-
 /** The three strategies that the demo stores with a run and a probe each. */
-export const DEMO_STRATEGIES: readonly DemoStrategy[] = [
+export const DEMO_STRATEGIES: readonly { market: string; strategy: Strategy }[] = [
   {
     market: "FERRY",
     strategy: {

@@ -1,6 +1,7 @@
 import type { Bars, DatedSeries, Session } from "#core/bars";
 import type { Metrics, RunResult, Settings, Strategy } from "#core/documents";
-import type { RunProblem } from "#core/runs";
+import type { Explained } from "#core/rules";
+import type { RuleConditions, RuleName, RunProblem } from "#core/runs";
 import type { DetailLevel } from "./detail";
 
 /** A backtest asked of the browser's worker. Bars are named by hash. */
@@ -12,6 +13,21 @@ export interface BacktestRequest {
   often: boolean;
 }
 
+/** What a page asks of a run in one market: its conditions over all bars, a bar explained, or a piece of a rule's value there. */
+export type WhyRequest = { id: number; strategy: Strategy; settings: Settings; symbol: string } & (
+  | { what: "conditions" }
+  | { what: "bar"; time: number }
+  | { what: "value"; time: number; text: string }
+  | { what: "variants"; definition: string }
+);
+
+export type WhyAnswer =
+  | { id: number; what: "conditions"; times: Float64Array; rules: RuleConditions[] }
+  | { id: number; what: "bar"; rules: { rule: RuleName; tree: Explained }[]; position: string }
+  | { id: number; what: "value"; kind: "number" | "yesno"; value: number }
+  | { id: number; what: "variants"; metrics: (Metrics | null)[] }
+  | { id: number; what: "failed"; message: string };
+
 /** What a page shows of a backtest. Times are epoch milliseconds. */
 export interface BacktestView {
   times: Float64Array;
@@ -21,7 +37,7 @@ export interface BacktestView {
   trades: RunResult["trades"];
   levels: { stop: number | null; target: number | null }[];
   halted: boolean;
-  events: number;
+  events: RunResult["events"];
   bars: number;
   /** milliseconds of computation */
   took: number;

@@ -15,7 +15,7 @@ export function viewOf(simulation: Simulation, took: number): BacktestView {
     trades: tradesOf(simulation),
     levels: Array.from({ length: log.count }, (_, row) => ({ stop: level(log.stop[row]), target: level(log.target[row]) })),
     halted: simulation.halted,
-    events: simulation.events.length,
+    events: simulation.events,
     bars: run.clock.times.length,
     took,
   };

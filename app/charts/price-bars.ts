@@ -47,7 +47,15 @@ export interface PriceBarsOptions {
   trades: readonly TradeSpan[];
   selected: number | null;
   colours: Colours;
-  tints: readonly { fromRow: number; toRow: number; name: string }[];
+  tints: readonly Tint[];
+}
+
+/** A stretch of rows with a tinted background; `mark`: the one bar that is looked at. */
+export interface Tint {
+  fromRow: number;
+  toRow: number;
+  name: string;
+  mark?: boolean;
 }
 
 /** Draws bars, trades and tints straight onto the canvas: only what is in view. */
@@ -67,9 +75,10 @@ export const priceBars: Plugin<"scatter", { options?: PriceBarsOptions }> = {
     ctx.rect(chartArea.left, chartArea.top, chartArea.right - chartArea.left, chartArea.bottom - chartArea.top);
     ctx.clip();
     for (const tint of tints) {
+      if (tint.toRow < from || tint.fromRow > to) continue;
       const left = x.getPixelForValue(tint.fromRow - 0.5);
       const right = x.getPixelForValue(tint.toRow + 0.5);
-      ctx.fillStyle = colours.tintIn;
+      ctx.fillStyle = tint.mark ? faded(colours.ochre, 0.35) : colours.tintIn;
       ctx.fillRect(left, chartArea.top, right - left, chartArea.bottom - chartArea.top);
       ctx.fillStyle = colours.inkSoft;
       ctx.font = "11px Figtree Variable";

@@ -5,7 +5,7 @@ import { dateText, price } from "~/design/format";
 import { Chart } from "./chart";
 import { faded, type Colours } from "./colours";
 import type { DetailLevel } from "../../workers/detail";
-import type { LiveMarks, Measure, Overlay, TradeSpan } from "./price-bars";
+import type { LiveMarks, Measure, Overlay, Tint, TradeSpan } from "./price-bars";
 import { timeLabel, timeTicks } from "./time-axis";
 
 interface PriceChartProps {
@@ -14,7 +14,7 @@ interface PriceChartProps {
   tick: number;
   trades?: readonly TradeSpan[];
   selected?: number | null;
-  tints?: readonly { fromRow: number; toRow: number; name: string }[];
+  tints?: readonly Tint[];
   height?: number;
   /** rows in view at first; the last 180 where left out */
   view?: [number, number];

@@ -132,9 +132,14 @@ export default function LibraryPage({ loaderData: { rows } }: Route.ComponentPro
         title="Library"
         about={`${rows.length} ${rows.length === 1 ? "strategy" : "strategies"}, ${shown.length} shown`}
         actions={
-          <Button asChild look="primary">
-            <Link to="/strategies/new">New strategy</Link>
-          </Button>
+          <>
+            <Button asChild look="quiet">
+              <Link to="/definitions">Definitions</Link>
+            </Button>
+            <Button asChild look="primary">
+              <Link to="/strategies/new">New strategy</Link>
+            </Button>
+          </>
         }
       />
       {rows.length === 0 ? (

@@ -1,5 +1,6 @@
 import { data, useSearchParams } from "react-router";
 import type { Strategy } from "#core/documents";
+import { READY_MADE } from "#core/library";
 import { isRefused, Refused } from "#server/problem";
 import { strategyPage } from "#server/strategy-page";
 import { StrategyHead } from "~/strategies/head";
@@ -12,6 +13,10 @@ export const handle = {
     { keys: "Ctrl S", what: "save as the next version" },
     { keys: "Ctrl Z", what: "undo; with Shift, redo" },
     { keys: "Ctrl Space", what: "complete a name in a rule" },
+    { keys: "F2", what: "in a rule: rename what the cursor is on, everywhere" },
+    { keys: "Shift Alt F", what: "in a rule: write it as the notation would" },
+    { keys: "Alt ↓", what: "try the next variant; Alt ↑ the one before" },
+    { keys: "← →", what: "why here: bar to bar; ↑ ↓ trade to trade, N next near miss, E tint" },
   ],
 };
 
@@ -19,8 +24,14 @@ export async function loader({ context, params, request }: Route.LoaderArgs) {
   const search = new URL(request.url).searchParams;
   const page = await strategyPage(context.services, Number(params.id), search.has("v") ? Number(search.get("v")) : null);
   if (page === null) throw new Response("There is no such strategy or version.", { status: 404 });
-  return { ...page, markets: await context.services.markets.list() };
+  const { markets, definitions, strategies } = context.services;
+  const [list, own, ledger] = await Promise.all([markets.list(), definitions.own(), strategies.trialsOf(Number(params.id))]);
+  return { ...page, markets: list, library: [...own, ...READY_MADE], ledger };
 }
+
+/** Counting a try changes nothing that the page shows but the count, which comes with the answer. */
+export const shouldRevalidate = ({ formAction, defaultShouldRevalidate }: { formAction?: string; defaultShouldRevalidate: boolean }) =>
+  formAction?.endsWith("/tries") ? false : defaultShouldRevalidate;
 
 export async function action({ context, params, request }: Route.ActionArgs) {
   const form = await request.formData();
@@ -34,7 +45,8 @@ export async function action({ context, params, request }: Route.ActionArgs) {
       if (version === null) throw new Refused([{ path: "version", message: "this version does not exist any more" }]);
       return { saved: null, run: await runs.save(version, settings), conflict: false, problems: [] } satisfies SaveAnswer;
     }
-    const version = await strategies.save(id, Number(form.get("basedOn")), document, "", settings, form.get("evenSo") === "yes");
+    const note = String(form.get("note"));
+    const version = await strategies.save(id, Number(form.get("basedOn")), document, note, settings, form.get("evenSo") === "yes");
     return { saved: { strategyId: id, number: version.number }, run: null, conflict: false, problems: [] } satisfies SaveAnswer;
   } catch (error) {
     if (isRefused(error))
@@ -67,7 +79,7 @@ export function withValues(strategy: Strategy, text: string | null): Strategy {
 }
 
 export default function StrategyPage({ loaderData }: Route.ComponentProps) {
-  const { version, versions, layers, counts, markets } = loaderData;
+  const { version, versions, layers, counts, markets, library, ledger } = loaderData;
   const [params] = useSearchParams();
   const search = params.get("set");
   const start = withValues(version.strategy, search);
@@ -79,6 +91,8 @@ export default function StrategyPage({ loaderData }: Route.ComponentProps) {
       start={search === null ? version.strategy : start}
       version={{ id: version.id, strategyId: version.strategyId, number: version.number, basedOn: versions.length }}
       markets={markets}
+      library={library}
+      ledger={ledger}
       lastSettings={lastSettingsOf(version.settings)}
       head={(actions, changed) => (
         <StrategyHead

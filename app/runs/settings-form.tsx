@@ -3,6 +3,7 @@ import type { MarketView } from "#server/markets";
 import { dateText } from "~/design/format";
 import { Field, Select } from "~/design/field";
 import { MarketSelect } from "~/markets/market-select";
+import { FurtherMarkets } from "./further-markets";
 import type { SettingsState } from "./settings-state";
 
 interface Props {
@@ -48,7 +49,9 @@ export function SettingsForm({ state, markets, problems, onChange, onMarket }: P
       {field("perUnit", "Fee per unit")}
       {field("perOrder", "Fee per order")}
       <details className="col-span-6">
-        <summary className="text-sm text-ink-soft hover:text-ink">More: fee in percent, financing, leverage, fills</summary>
+        <summary className="text-sm text-ink-soft hover:text-ink">
+          More: further markets, financing, margin, what happens inside a bar
+        </summary>
         <div className="mt-2 grid grid-cols-6 items-end gap-x-3 gap-y-2">
           {field("percent", "Fee, % of value")}
           {field("minimum", "Least per fill")}
@@ -57,12 +60,43 @@ export function SettingsForm({ state, markets, problems, onChange, onMarket }: P
           {field("leverage", "Leverage")}
           <Select
             className="col-span-3"
+            label="Without enough margin, an entry"
+            value={state.onLackOfMargin}
+            onChange={set("onLackOfMargin")}
+            choices={[
+              { value: "reduce", label: "is cut to what fits" },
+              { value: "skip", label: "is skipped" },
+            ]}
+          />
+          {field("haltBelowPercent", "Halt below, % of capital", { className: "col-span-3" })}
+          <FurtherMarkets className="col-span-4" state={state} markets={markets} onChange={onChange} error={error("others")} />
+          {field("marketLimit", "Markets at once, at most", { className: "col-span-2" })}
+          <Select
+            className="col-span-3"
             label="Stop and target in one bar"
             value={state.intrabar}
             onChange={set("intrabar")}
             choices={[
               { value: "pessimistic", label: "the stop came first" },
               { value: "optimistic", label: "the target came first" },
+              { value: "path", label: "by the path of the bar" },
+            ]}
+          />
+          <Select
+            className="col-span-3"
+            label="Decided by finer bars"
+            value={state.fineTimeframe === "" ? "none" : state.fineTimeframe}
+            onChange={(fine) => set("fineTimeframe")(fine === "none" ? "" : fine)}
+            choices={["none", "1m", "5m", "15m", "1h", "1d"].map((value) => ({ value, label: value === "none" ? "no" : `${value} bars` }))}
+          />
+          <Select
+            className="col-span-3"
+            label="Prices of fills"
+            value={state.roundToTick}
+            onChange={set("roundToTick")}
+            choices={[
+              { value: "no", label: "as computed" },
+              { value: "yes", label: "rounded to the tick, against you" },
             ]}
           />
           <Select

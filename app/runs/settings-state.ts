@@ -19,7 +19,17 @@ export interface SettingsState {
   financingShortPercent: string;
   intrabar: string;
   closeAtEnd: string;
+  /** symbols of further markets on the same account, with commas */
+  others: string;
+  marketLimit: string;
+  onLackOfMargin: string;
+  fineTimeframe: string;
+  haltBelowPercent: string;
+  roundToTick: string;
 }
+
+/** Symbols of a list with commas. */
+export const symbolsOf = (text: string): string[] => text.split(",").filter((symbol) => symbol !== "");
 
 export const COST_KEYS = [
   "perUnit",
@@ -52,6 +62,12 @@ export function startSettings(market: MarketView | undefined): SettingsState {
     financingShortPercent: text("financingShortPercent"),
     intrabar: "pessimistic",
     closeAtEnd: "no",
+    others: "",
+    marketLimit: "",
+    onLackOfMargin: "reduce",
+    fineTimeframe: "",
+    haltBelowPercent: "0",
+    roundToTick: "no",
   };
 }
 
@@ -66,6 +82,15 @@ export function stateOfSettings(settings: Settings): SettingsState {
     ...(Object.fromEntries(COST_KEYS.map((key) => [key, String(settings.costs[key])])) as Record<(typeof COST_KEYS)[number], string>),
     intrabar: settings.intrabar,
     closeAtEnd: settings.closeAtEnd ? "yes" : "no",
+    others: settings.markets
+      .slice(1)
+      .map((market) => market.symbol)
+      .join(","),
+    marketLimit: settings.marketLimit === null ? "" : String(settings.marketLimit),
+    onLackOfMargin: settings.onLackOfMargin,
+    fineTimeframe: settings.fineTimeframe ?? "",
+    haltBelowPercent: String(settings.haltBelowPercent),
+    roundToTick: settings.roundToTick ? "yes" : "no",
   };
 }
 
@@ -91,12 +116,16 @@ export function toAddress(state: SettingsState, base: SettingsState, params: URL
   return next;
 }
 
-/** `canyon.settings/1` of a state, or what is wrong with it, by field; the bars from the source that serves the strategy's timeframe. */
+/**
+ * `canyon.settings/1` of a state, or what is wrong with it, by field; the bars from the sources that serve the strategy's
+ * timeframe. `series`: extra series by symbol; `all`: every market there is, for the further ones.
+ */
 export function settingsOf(
   state: SettingsState,
   market: MarketView | undefined,
   timeframe?: string,
-  series?: SettingsMarket["series"] | null,
+  series: Readonly<Record<string, SettingsMarket["series"]>> = {},
+  all: readonly MarketView[] = [],
 ): { settings: Settings; problems: [] } | { settings: null; problems: DocumentProblem[] } {
   if (market === undefined)
     return {
@@ -116,9 +145,17 @@ export function settingsOf(
       problems.push({ path: key, message: state[key].trim() === "" ? "a number is missing" : `“${state[key]}” is not a number` });
     return value;
   };
+  const others = symbolsOf(state.others).filter((symbol) => symbol !== market.symbol);
+  const further = others.map((symbol) => all.find((one) => one.symbol === symbol));
+  further.forEach((one, i) => {
+    if (one === undefined) problems.push({ path: "others", message: `there is no market ${others[i]}; it may have been deleted` });
+  });
   const given = {
     format: "canyon.settings/1",
-    markets: [{ ...settingsMarket(market, timeframe), ...(series ? { series } : {}) }],
+    markets: [market, ...further.filter((one) => one !== undefined)].map((one) => ({
+      ...settingsMarket(one, timeframe),
+      ...(series[one.symbol] ? { series: series[one.symbol] } : {}),
+    })),
     from: state.from || null,
     to: state.to || null,
     capital: number("capital"),
@@ -127,6 +164,11 @@ export function settingsOf(
     costs: Object.fromEntries(COST_KEYS.map((key) => [key, number(key)])),
     intrabar: state.intrabar,
     closeAtEnd: state.closeAtEnd === "yes",
+    marketLimit: state.marketLimit.trim() === "" ? null : number("marketLimit"),
+    onLackOfMargin: state.onLackOfMargin,
+    fineTimeframe: state.fineTimeframe || null,
+    haltBelowPercent: number("haltBelowPercent"),
+    roundToTick: state.roundToTick === "yes",
     benchmark: market.symbol,
   };
   if (problems.length > 0) return { settings: null, problems };

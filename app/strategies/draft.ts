@@ -64,8 +64,8 @@ export function useDraft(saved: Strategy, start: Strategy, key: string): Draft {
       opened.current = true;
       if (!changed) return;
     }
-    if (changed) sessionStorage.setItem(key, text);
-    else sessionStorage.removeItem(key);
+    if (changed) keepDraft(key, text);
+    else forgetDraft(key);
   }, [changed, text, key]);
   return {
     strategy: history.now,
@@ -79,8 +79,22 @@ export function useDraft(saved: Strategy, start: Strategy, key: string): Draft {
   };
 }
 
-/** A change that this window kept and never saved, or null. */
+const nameOf = (key: string): string => `canyon.draft.${key}`;
+
+/** Keeps a change in this window, and beside it for a window that comes after a crash. */
+function keepDraft(key: string, text: string): void {
+  sessionStorage.setItem(nameOf(key), text);
+  localStorage.setItem(nameOf(key), text);
+}
+
+/** Forgets a change that was saved or taken back. */
+export function forgetDraft(key: string): void {
+  sessionStorage.removeItem(nameOf(key));
+  localStorage.removeItem(nameOf(key));
+}
+
+/** A change that was kept and never saved: this window's own, else the one that the last window left; null without one. */
 export function keptDraft(key: string): Strategy | null {
-  const text = sessionStorage.getItem(key);
+  const text = sessionStorage.getItem(nameOf(key)) ?? localStorage.getItem(nameOf(key));
   return text === null ? null : (JSON.parse(text) as Strategy);
 }

@@ -1,8 +1,7 @@
 import { useMemo, useState } from "react";
 import type { Metrics } from "#core/documents";
-import { parseTimeframe } from "#core/bars";
+import type { Bars } from "#core/bars";
 import { METRICS } from "#core/metrics";
-import { sourceFor } from "#server/market-source";
 import type { MarketView } from "#server/markets";
 import { EquityChart, type Curve } from "~/charts/equity-chart";
 import { PriceChart } from "~/charts/price-chart";
@@ -10,8 +9,7 @@ import { decimal, metricText, signed } from "~/design/format";
 import { MetricTable } from "~/design/metric-table";
 import { Panel, Problems } from "~/design/panel";
 import { Tip } from "~/design/tip";
-import { useDerived } from "~/markets/use-derived";
-import { useBars } from "~/markets/use-bars";
+import { useRunBars } from "~/markets/use-run-bars";
 import { spansOf, viewAround } from "~/runs/spans";
 import { TradeTable } from "~/runs/trade-table";
 import type { LiveBacktest } from "~/runs/use-backtest";
@@ -43,11 +41,27 @@ function Change({ metric, now, before }: { metric: string; now: Metrics; before:
   );
 }
 
+/** Spans of the trades in one market. */
+function spansIn(view: BacktestView, symbol: string, bars: Bars) {
+  const own = view.trades.flatMap((trade, i) => (trade.symbol === symbol ? [i] : []));
+  return spansOf(
+    own.map((i) => view.trades[i]),
+    bars,
+    own.map((i) => view.levels[i]),
+  );
+}
+
 interface LiveResultProps {
   live: LiveBacktest;
   before: BacktestView | null;
   beforeName: string;
+  /** changes what the result is set against; left out where there is only one thing */
+  onAgainst?: () => void;
   market: MarketView | undefined;
+  /** all there are: a trade may be on another one */
+  markets: readonly MarketView[];
+  /** asks why, at a bar or in general */
+  onWhy: (time: number | null) => void;
   /** the strategy's */
   timeframe: string;
   currency: string;
@@ -55,18 +69,14 @@ interface LiveResultProps {
 }
 
 /** The result of what is being written, at once, against what stood before. */
-export function LiveResult({ live, before, beforeName, market, timeframe, currency, name }: LiveResultProps) {
+export function LiveResult({ live, before, beforeName, onAgainst, market, markets, timeframe, currency, name, onWhy }: LiveResultProps) {
   const { view } = live;
   const [selected, setSelected] = useState<number | null>(null);
   const [sort, setSort] = useState("id");
   const [lower, setLower] = useState<"trades" | "figures">("trades");
-  const parsed = parseTimeframe(timeframe);
-  const source = market === undefined || parsed === null ? null : sourceFor(market, parsed);
-  const derived = useDerived(
-    source === null ? null : { bars: source.barsHash, timeframe: source.timeframe, session: market!.spec.session },
-    timeframe,
-  );
-  const { bars } = useBars(derived.bars?.hash ?? null);
+  const [other, setOther] = useState<string | null>(null);
+  const shown = markets.find((one) => one.symbol === (other ?? market?.symbol)) ?? market;
+  const bars = useRunBars(shown, timeframe);
   const curves = useMemo<Curve[]>(() => {
     if (view === null) return [];
     const out: Curve[] = [{ name: "now", values: view.equity, role: "main" }];
@@ -74,7 +84,8 @@ export function LiveResult({ live, before, beforeName, market, timeframe, curren
     if (view.benchmark !== null) out.push({ name: `holding ${market?.symbol ?? ""}`, values: view.benchmark, role: "benchmark" });
     return out;
   }, [view, before, market?.symbol]);
-  const spans = useMemo(() => (view !== null && bars !== null ? spansOf(view.trades, bars, view.levels) : []), [view, bars]);
+  const spans = useMemo(() => (view !== null && bars !== null && shown ? spansIn(view, shown.symbol, bars) : []), [view, bars, shown]);
+  const chosen = spans.find((span) => span.id === selected);
   const around = useMemo(
     () =>
       selected !== null && bars !== null
@@ -105,7 +116,14 @@ export function LiveResult({ live, before, beforeName, market, timeframe, curren
     <div className={live.current ? "" : "opacity-60"} aria-busy={!live.current}>
       <section aria-label="Figures now" className="mb-3 rounded-[4px] border border-edge bg-sheet">
         <p className="flex justify-between border-b border-edge px-3.5 py-1 text-sm text-ink-soft">
-          <span>{before === null ? "figures of this run" : `changed since before (${beforeName})`}</span>
+          <span>
+            {before === null ? "figures of this run" : `changed since before (${beforeName})`}
+            {onAgainst && (
+              <button type="button" className="quiet-link ml-2" onClick={onAgainst}>
+                against {beforeName === "the try before" ? "the saved version" : "the try before"}
+              </button>
+            )}
+          </span>
           <span data-took={view.took}>
             {decimal(view.bars, 0)} bars in {decimal(view.took, view.took < 10 ? 1 : 0)} ms
           </span>
@@ -138,7 +156,14 @@ export function LiveResult({ live, before, beforeName, market, timeframe, curren
           The account was halted: nothing of the capital was left, and every position was closed.
         </p>
       )}
-      <Panel title={`Equity, thousand ${currency}`}>
+      <Panel
+        title={`Equity, thousand ${currency}`}
+        aside={
+          <button type="button" className="quiet-link" onClick={() => onWhy(null)}>
+            prices, and why
+          </button>
+        }
+      >
         <EquityChart
           times={view.times}
           curves={curves}
@@ -148,20 +173,27 @@ export function LiveResult({ live, before, beforeName, market, timeframe, curren
           fileName={`${name}-equity`}
         />
       </Panel>
-      {selected !== null && bars !== null && market && (
+      {selected !== null && bars !== null && shown && (
         <Panel
-          title={`Trade ${selected} on ${market.symbol}`}
+          title={`Trade ${selected} on ${shown.symbol}`}
           className="mt-3"
           aside={
-            <button type="button" className="quiet-link" onClick={() => setSelected(null)}>
-              close
-            </button>
+            <>
+              {chosen && shown.symbol === market?.symbol && (
+                <button type="button" className="quiet-link mr-3" onClick={() => onWhy(bars.time[Math.max(0, chosen.entryRow - 1)])}>
+                  why this trade?
+                </button>
+              )}
+              <button type="button" className="quiet-link" onClick={() => setSelected(null)}>
+                close
+              </button>
+            </>
           }
         >
           <PriceChart
-            symbol={market.symbol}
+            symbol={shown.symbol}
             bars={bars}
-            tick={market.spec.tick}
+            tick={shown.spec.tick}
             trades={spans}
             selected={selected}
             view={around}
@@ -182,9 +214,12 @@ export function LiveResult({ live, before, beforeName, market, timeframe, curren
         {lower === "trades" ? (
           <TradeTable
             trades={view.trades}
-            ticks={market ? { [market.symbol]: market.spec.tick } : {}}
+            ticks={Object.fromEntries(markets.map((one) => [one.symbol, one.spec.tick]))}
             selected={selected}
-            onSelect={setSelected}
+            onSelect={(id) => {
+              setSelected(id);
+              setOther(view.trades.find((trade) => trade.id === id)?.symbol ?? null);
+            }}
             sort={sort}
             onSort={setSort}
             height={230}

@@ -1,11 +1,13 @@
 import { Plus, X } from "lucide-react";
 import type { Parameter, Strategy } from "#core/documents";
+import { renameEverywhere } from "#core/editing";
 import { Button } from "~/design/button";
 import { Select } from "~/design/field";
 import { Slider } from "~/design/slider";
 import type { StrategyProblem } from "#core/engine";
 import type { Draft } from "./draft";
 import { NumberInput } from "./inputs";
+import { NameInput } from "./name-input";
 
 const KINDS = [
   { value: "whole", label: "whole" },
@@ -93,14 +95,16 @@ export function Parameters({ draft, problems }: { draft: Draft; problems: readon
                   {parameter.kind !== "yesNo" && <span> {`· ${parameter.min ?? "…"}–${parameter.max ?? "…"}`}</span>}
                 </summary>
                 <div className="grid grid-cols-3 gap-2 py-1.5">
-                  <label className="text-sm text-ink-soft">
+                  <div className="text-sm text-ink-soft">
                     Name
-                    <input
-                      value={parameter.name}
-                      onChange={(event) => set(i, "name", event.target.value)}
-                      className="figure-text w-full rounded-[4px] border border-edge bg-sheet px-1.5 py-0.5 text-ink"
+                    <NameInput
+                      label={`Name of ${parameter.name}`}
+                      name={parameter.name}
+                      taken={[...parameters, ...(draft.strategy.definitions ?? [])].map((one) => one.name)}
+                      onRename={(name) => draft.change("rename", (before) => renameEverywhere(before, parameter.name, name))}
+                      className="w-full text-ink"
                     />
-                  </label>
+                  </div>
                   <Select
                     label="Kind"
                     value={parameter.kind}

@@ -4,8 +4,13 @@ import { setDiagnostics } from "@codemirror/lint";
 import { EditorState } from "@codemirror/state";
 import { EditorView, keymap, placeholder } from "@codemirror/view";
 import { useEffect, useId, useRef } from "react";
-import type { RuleProblem } from "#core/rules";
-import { ruleLanguage } from "./rule-language";
+import { formatRule, parseRule, type RuleProblem } from "#core/rules";
+import { argumentHints } from "./argument-hints";
+import { nameAt, valueHover } from "./value-hover";
+import { ruleLanguage, type KnownName } from "./rule-language";
+
+/** The value of a piece of a rule at the selected bar, as text; null where there is none to tell. */
+export type RuleReading = ((text: string) => Promise<{ value: string; at: string } | null>) | null;
 
 interface RuleEditorProps {
   label: string;
@@ -13,19 +18,38 @@ interface RuleEditorProps {
   onChange: (value: string) => void;
   problems: readonly RuleProblem[];
   /** parameters and definitions that the formula may use */
-  names: readonly { label: string; detail: string }[];
+  names: readonly KnownName[];
   hint?: string;
+  reading?: RuleReading;
+  /** asked to rename a parameter or definition everywhere */
+  onRename?: (name: string) => void;
 }
 
-/** A formula as text: highlighted, completed, its errors marked at their place while it is typed. */
-export function RuleEditor({ label, value, onChange, problems, names, hint = "" }: RuleEditorProps) {
+/** Writes the formula as the notation would; text that can't be read, and text with comments, stays. */
+function format(view: EditorView): boolean {
+  const text = view.state.doc.toString();
+  const { tree } = parseRule(text);
+  if (tree === null || text.includes("#")) return true;
+  const next = formatRule(tree);
+  if (next !== text) view.dispatch({ changes: { from: 0, to: text.length, insert: next } });
+  return true;
+}
+
+/** A formula as text: highlighted, completed, with argument hints, its errors marked with a fix while it is typed. */
+export function RuleEditor({ label, value, onChange, problems, names, hint = "", reading = null, onRename }: RuleEditorProps) {
   const id = useId();
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView | null>(null);
-  const latest = useRef({ onChange, names });
-  latest.current = { onChange, names };
+  const latest = useRef({ onChange, names, reading, onRename });
+  latest.current = { onChange, names, reading, onRename };
 
   useEffect(() => {
+    const rename = (own: EditorView): boolean => {
+      const found = nameAt(own.state, own.state.selection.main.head);
+      if (found === null || !latest.current.names.some((name) => name.label === found.text)) return false;
+      latest.current.onRename?.(found.text);
+      return true;
+    };
     const own = new EditorView({
       parent: host.current!,
       state: EditorState.create({
@@ -33,10 +57,12 @@ export function RuleEditor({ label, value, onChange, problems, names, hint = "" 
         extensions: [
           history(),
           closeBrackets(),
-          keymap.of([...defaultKeymap, ...historyKeymap]),
+          keymap.of([{ key: "Shift-Alt-f", run: format }, { key: "F2", run: rename }, ...defaultKeymap, ...historyKeymap]),
           EditorView.lineWrapping,
           placeholder(hint),
-          ruleLanguage(() => [...latest.current.names]),
+          ruleLanguage(() => latest.current.names),
+          argumentHints(),
+          valueHover(() => latest.current.reading),
           EditorView.contentAttributes.of({ "aria-label": label, "aria-describedby": `${id}-problem` }),
           EditorView.updateListener.of((update) => {
             if (update.docChanged) latest.current.onChange(update.state.doc.toString());
@@ -73,11 +99,25 @@ export function RuleEditor({ label, value, onChange, problems, names, hint = "" 
   }, [problems]);
 
   const [first] = problems;
+  const fix = first?.fix;
+  const apply = () => {
+    if (fix === undefined || view.current === null) return;
+    view.current.dispatch({
+      changes: { from: fix.from, to: fix.to, insert: fix.insert },
+      selection: { anchor: fix.from + fix.insert.length },
+    });
+    view.current.focus();
+  };
   return (
     <div>
       <div ref={host} className={`rounded-[4px] border bg-sheet ${first ? "border-clay" : "border-edge focus-within:border-ink-faint"}`} />
       <p id={`${id}-problem`} role={first ? "alert" : undefined} className="text-sm text-clay empty:hidden">
         {first ? `${first.line > 1 ? `Line ${first.line}, c` : "C"}olumn ${first.column}: ${first.message}` : ""}
+        {fix !== undefined && (
+          <button type="button" onClick={apply} className="quiet-link ml-1.5 text-ink">
+            write <span className="figure-text">{fix.insert.trim()}</span>
+          </button>
+        )}
       </p>
     </div>
   );

@@ -1,28 +1,34 @@
-import { useCallback, useEffect, useMemo, useRef } from "react";
-import { Link, useFetcher, useNavigate, useSearchParams } from "react-router";
+import { useCallback, useEffect, useMemo, useState } from "react";
+import { Link, useSearchParams } from "react-router";
 import type { Settings, Strategy } from "#core/documents";
+import { renameEverywhere } from "#core/editing";
 import { compileStrategy } from "#core/engine";
+import type { LibraryDefinition } from "#core/library";
 import type { MarketView } from "#server/markets";
+import type { TrialLedger } from "#server/strategies";
 import { Button } from "~/design/button";
 import { Field, Select } from "~/design/field";
 import { Panel, Problems } from "~/design/panel";
 import { useNotice } from "~/design/toast";
 import { SettingsForm } from "~/runs/settings-form";
-import { settingsOf, startSettings, stateOfSettings, toAddress, withAddress, type SettingsState } from "~/runs/settings-state";
-import { useSeries } from "~/markets/use-series";
+import { stateOfSettings, type SettingsState } from "~/runs/settings-state";
 import { useBacktest } from "~/runs/use-backtest";
+import { useRunSettings } from "~/runs/use-run-settings";
 import { isTyping } from "~/shell/keys";
 import { keptDraft, useDraft } from "./draft";
 import { LiveResult } from "./live-result";
+import { NameInput } from "./name-input";
 import { Parameters } from "./parameters";
+import { RuleFormContext, type RuleForm } from "./rule-field";
 import { RulesPanel } from "./rules-panel";
-
-export interface SaveAnswer {
-  saved: { strategyId: number; number: number } | null;
-  run: number | null;
-  conflict: boolean;
-  problems: { path: string; message: string }[];
-}
+import { SaveDialog } from "./save-dialog";
+import { Tried, TrialsSpent } from "./tried";
+import { useSave } from "./use-save";
+import { useTries } from "./use-tries";
+import { VariantsTable } from "./variants-table";
+import { WhyHere } from "./why/why-here";
+import { valueText } from "./why/tree";
+import { namesOf } from "./words/names";
 
 interface WorkbenchProps {
   /** what is saved; a new strategy starts from a blank one */
@@ -32,8 +38,10 @@ interface WorkbenchProps {
   /** `basedOn`: the newest version's number when the page was loaded, which the next one must follow */
   version: { id: number; strategyId: number; number: number; basedOn: number } | null;
   markets: readonly MarketView[];
+  library: readonly LibraryDefinition[];
   /** run settings that the version was last looked at with */
   lastSettings: SettingsState | null;
+  ledger: TrialLedger | null;
   head: (actions: React.ReactNode, changed: boolean) => React.ReactNode;
 }
 
@@ -44,111 +52,98 @@ const TIMEFRAMES = [
   { value: "1M", label: "1M, monthly" },
 ];
 
+const enters = (strategy: Strategy): boolean => strategy.long?.enter !== undefined || strategy.short?.enter !== undefined;
+
 /** The place where rules are written: rules and parameters on the left, their result at once on the right. */
-export function Workbench({ saved, start, version, markets, lastSettings, head }: WorkbenchProps) {
-  const key = `canyon.draft.${version === null ? "new" : `${version.strategyId}.${version.number}`}`;
+export function Workbench({ saved, start, version, markets, library, lastSettings, ledger, head }: WorkbenchProps) {
+  const key = version === null ? "new" : `${version.strategyId}.${version.number}`;
   const draft = useDraft(saved, start, key);
-  const notice = useNotice();
-  const navigate = useNavigate();
-  const fetcher = useFetcher<SaveAnswer>();
+  const { strategy, change, undo, redo } = draft;
+  useKeptDraft(key, saved, start, draft.reset);
   const [params, setParams] = useSearchParams();
-  const { reset, undo, redo } = draft;
+  const look = (name: string, value: string | null) =>
+    setParams(
+      (before) => {
+        const next = new URLSearchParams(before);
+        if (value === null) next.delete(name);
+        else next.set(name, value);
+        return next;
+      },
+      { replace: true, preventScrollReset: true },
+    );
 
-  useEffect(() => {
-    const kept = keptDraft(key);
-    if (kept === null || JSON.stringify(kept) === JSON.stringify(start)) return;
-    if (start !== saved) return;
-    reset(kept);
-    notice({ text: "An unsaved change was brought back.", action: { label: "Discard it", run: () => reset(saved) } });
-    // once, when the page opens
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [key]);
+  const compiled = useMemo(() => compileStrategy(strategy), [strategy]);
+  const { problems } = compiled;
+  const run = useRunSettings(markets, lastSettings, strategy.timeframe, (compiled.value?.extras.length ?? 0) > 0);
+  const { settings, market } = run;
+  const live = useBacktest(compiled.value !== null && enters(strategy) ? strategy : null, settings);
+  const against = params.get("against") === "version" && version !== null ? "version" : "try";
+  const savedRuns = useMemo(() => compileStrategy(saved).value !== null && enters(saved), [saved]);
+  const savedLive = useBacktest(version !== null && against === "version" && draft.changed && savedRuns ? saved : null, settings, false);
+  const tries = useTries(live, strategy, settings, version?.strategyId ?? null, ledger);
+  const save = useSave({ key, strategy, settings, version, tries: tries.unsent });
+  const canSave = problems.length === 0 && enters(strategy) && (draft.changed || version === null) && !save.busy;
+  const [saving, setSaving] = useState(false);
+  const askNote = useCallback(() => (version === null ? save.send("save") : setSaving(true)), [save, version]);
 
-  const base = useMemo(() => {
-    const first = markets.find((market) => market.symbol === lastSettings?.market) ?? markets[0];
-    return lastSettings ?? startSettings(first);
-  }, [markets, lastSettings]);
-  const state = useMemo(() => {
-    const symbol = params.get("market");
-    const other = symbol !== null && symbol !== base.market ? markets.find((market) => market.symbol === symbol) : undefined;
-    return withAddress(other ? { ...startSettings(other), from: base.from, to: base.to, capital: base.capital } : base, params);
-  }, [base, params, markets]);
-  const setState = useCallback(
-    (next: SettingsState) => setParams((before) => toAddress(next, base, before), { replace: true, preventScrollReset: true }),
-    [setParams, base],
+  const why = params.get("look") === "why";
+  const barTime = params.get("bar") === null ? null : Number(params.get("bar"));
+  const missing = (compiled.value?.others ?? []).filter(
+    (symbol) => settings !== null && !settings.markets.some((one) => one.symbol === symbol),
   );
-  const market = markets.find((m) => m.symbol === state.market);
-  const compiled = useMemo(() => compileStrategy(draft.strategy), [draft.strategy]);
-  const extras = compiled.value?.extras.join() ?? "";
-  const series = useSeries(market?.symbol ?? null, extras !== "");
-  const used = useMemo(
-    () =>
-      series === null || extras === ""
-        ? null
-        : Object.fromEntries(extras.split(",").flatMap((name) => (series[name] ? [[name, series[name]]] : []))),
-    [series, extras],
-  );
-  const chosen = useMemo(() => settingsOf(state, market, draft.strategy.timeframe, used), [state, market, draft.strategy.timeframe, used]);
-  const problems = compiled.problems;
-  const enters = draft.strategy.long?.enter !== undefined || draft.strategy.short?.enter !== undefined;
-  const live = useBacktest(compiled.value !== null && enters ? draft.strategy : null, chosen.settings);
-  const savedRuns = useMemo(
-    () => compileStrategy(saved).value !== null && (saved.long?.enter !== undefined || saved.short?.enter !== undefined),
-    [saved],
-  );
-  const beforeLive = useBacktest(version !== null && draft.changed && savedRuns ? saved : null, chosen.settings, false);
 
-  const submit = useCallback(
-    (intent: "save" | "run", evenSo = false) =>
-      void fetcher.submit(
-        {
-          intent,
-          document: JSON.stringify(draft.strategy),
-          settings: JSON.stringify(chosen.settings),
-          basedOn: String(version?.basedOn ?? 0),
-          version: String(version?.id ?? ""),
-          evenSo: evenSo ? "yes" : "",
-        },
-        { method: "post" },
-      ),
-    [fetcher, draft.strategy, chosen.settings, version?.basedOn, version?.id],
+  // variants by keystroke: the first definition that has some, or the one whose formula the focus is in
+  const cycle = useCallback(
+    (by: number) =>
+      change("variant", (before) => {
+        const at = before.definitions?.findIndex((definition) => (definition.variants?.length ?? 0) > 1) ?? -1;
+        if (at < 0) return before;
+        const definition = before.definitions![at];
+        const count = definition.variants!.length;
+        const chosen = (((definition.chosen ?? 1) - 1 + by + count) % count) + 1;
+        return { ...before, definitions: before.definitions!.map((one, i) => (i === at ? { ...one, chosen } : one)) };
+      }),
+    [change],
   );
-  const busy = fetcher.state !== "idle";
-  const canSave = problems.length === 0 && enters && (draft.changed || version === null) && !busy;
-
-  const answer = fetcher.data;
-  const answered = useRef<SaveAnswer | null>(null);
-  useEffect(() => {
-    // going on while the page's data is still being loaded again would lose the new page
-    if (!answer || fetcher.state !== "idle" || answered.current === answer) return;
-    answered.current = answer;
-    if (answer.saved) {
-      sessionStorage.removeItem(key);
-      notice({ text: `Saved as version ${answer.saved.number}.` });
-      const next = new URLSearchParams(params);
-      next.delete("set");
-      next.delete("v");
-      void navigate(`/strategies/${answer.saved.strategyId}?${next}`, { replace: version !== null });
-    } else if (answer.run !== null) void navigate(`/runs/${answer.run}`);
-    // an answer counts once
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [answer, fetcher.state]);
 
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
       const command = event.ctrlKey || event.metaKey;
       if (command && event.key.toLowerCase() === "s") {
         event.preventDefault();
-        if (canSave) submit("save");
+        if (canSave) askNote();
       } else if (command && !isTyping(event) && event.key.toLowerCase() === "z") {
         event.preventDefault();
         if (event.shiftKey) redo();
         else undo();
+      } else if (event.altKey && (event.key === "ArrowDown" || event.key === "ArrowUp")) {
+        event.preventDefault();
+        cycle(event.key === "ArrowDown" ? 1 : -1);
       }
     };
     document.addEventListener("keydown", listen);
     return () => document.removeEventListener("keydown", listen);
-  }, [canSave, submit, undo, redo]);
+  }, [canSave, askNote, undo, redo, cycle]);
+
+  const form = params.get("form") === "words" ? "words" : "text";
+  const [renaming, setRenaming] = useState<string | null>(null);
+  const names = useMemo(() => namesOf(strategy, library), [strategy, library]);
+  const { ask } = live;
+  const rules: RuleForm = {
+    form,
+    setForm: (next) => look("form", next === "words" ? "words" : null),
+    names,
+    problems,
+    rename: setRenaming,
+    reading:
+      barTime === null || market === undefined
+        ? null
+        : async (text) => {
+            const answer = await ask({ what: "value", symbol: market.symbol, time: barTime, text });
+            if (answer.what !== "value") return null;
+            return { value: valueText(answer.value, answer.kind), at: `on ${new Date(barTime).toISOString().slice(0, 10)}` };
+          },
+  };
 
   const actions = (
     <>
@@ -161,11 +156,11 @@ export function Workbench({ saved, start, version, markets, lastSettings, head }
       {version !== null && (
         <>
           <Button look="plain" asChild>
-            <Link to={`/optimizations/new?version=${version.id}&market=${state.market}`}>Optimize…</Link>
+            <Link to={`/optimizations/new?version=${version.id}&market=${run.state.market}`}>Optimize…</Link>
           </Button>
           <Button
-            onClick={() => submit("run")}
-            disabled={draft.changed || chosen.settings === null || busy}
+            onClick={() => save.send("run")}
+            disabled={draft.changed || settings === null || save.busy}
             title={
               draft.changed ? "Save the change as a version first; a run belongs to a version" : "Store this result with its fingerprint"
             }
@@ -174,21 +169,22 @@ export function Workbench({ saved, start, version, markets, lastSettings, head }
           </Button>
         </>
       )}
-      <Button look="primary" onClick={() => submit("save")} disabled={!canSave} title="Ctrl S">
-        {busy ? "Saving …" : version === null ? "Save" : `Save as version ${version.basedOn + 1}`}
+      <Button look="primary" onClick={askNote} disabled={!canSave} title="Ctrl S">
+        {save.busy ? "Saving …" : version === null ? "Save" : `Save as version ${version.basedOn + 1}`}
       </Button>
     </>
   );
 
+  const before = against === "version" ? (draft.changed ? savedLive.view : null) : (tries.before?.view ?? null);
   return (
-    <>
+    <RuleFormContext value={rules}>
       {head(actions, draft.changed)}
-      {answer && answer.problems.length > 0 && (
+      {save.answer && save.answer.problems.length > 0 && (
         <div className="mb-3">
-          <Problems problems={answer.problems} title="Not saved" />
-          {answer.conflict && (
+          <Problems problems={save.answer.problems} title="Not saved" />
+          {save.answer.conflict && (
             <div className="mt-2 flex gap-2">
-              <Button onClick={() => submit("save", true)}>Save it as the newest version all the same</Button>
+              <Button onClick={() => save.send("save", { evenSo: true })}>Save it as the newest version all the same</Button>
               <Button look="quiet" asChild>
                 <Link to={`/strategies/${version!.strategyId}/versions`}>Look at the other version</Link>
               </Button>
@@ -196,81 +192,200 @@ export function Workbench({ saved, start, version, markets, lastSettings, head }
           )}
         </div>
       )}
-      <div className="grid grid-cols-[minmax(330px,370px)_1fr] items-start gap-3">
-        <div className="flex flex-col gap-2 rounded-[4px] border border-edge bg-sheet px-3.5 py-3">
-          <div className="grid grid-cols-[1fr_130px] gap-2">
-            <Field
-              label="Name"
-              value={draft.strategy.name ?? ""}
-              onChange={(event) => draft.change("name", (before) => ({ ...before, name: event.target.value }))}
-              error={(draft.strategy.name ?? "").trim() === "" ? "a strategy needs a name" : undefined}
-            />
-            <Select
-              label="Timeframe"
-              value={draft.strategy.timeframe}
-              choices={
-                TIMEFRAMES.some((t) => t.value === draft.strategy.timeframe)
-                  ? TIMEFRAMES
-                  : [...TIMEFRAMES, { value: draft.strategy.timeframe, label: draft.strategy.timeframe }]
-              }
-              onChange={(timeframe) => draft.change("timeframe", (before) => ({ ...before, timeframe }))}
-            />
-          </div>
-          <Parameters draft={draft} problems={problems} />
-          <div className="border-t border-edge pt-2">
-            <RulesPanel draft={draft} problems={problems} />
-          </div>
-          <section aria-label="Notes" className="border-t border-edge pt-2">
-            <h2 className="text-lg">Notes</h2>
-            <textarea
-              aria-label="Notes: why this should work"
-              placeholder="why this should work"
-              value={draft.strategy.notes ?? ""}
-              onChange={(event) => draft.change("notes", (before) => ({ ...before, notes: event.target.value }))}
-              rows={3}
-              className="w-full rounded-[4px] border border-edge bg-sheet px-2 py-1 placeholder:text-ink-soft"
-            />
-          </section>
-        </div>
-        <div className="min-w-0">
-          <Panel className="mb-3">
-            <SettingsForm
-              state={state}
-              markets={markets}
-              problems={chosen.problems}
-              onChange={setState}
-              onMarket={(symbol) =>
-                setState({
-                  ...startSettings(markets.find((m) => m.symbol === symbol)),
-                  from: state.from,
-                  to: state.to,
-                  capital: state.capital,
-                })
-              }
-            />
-            <div className="mt-2 empty:hidden">
-              {chosen.problems.length > 0 && (
-                <Problems
-                  problems={chosen.problems.filter((p) => !(p.path in state) || p.path === "market")}
-                  title="The run settings need a look"
-                />
-              )}
+      {version !== null && (
+        <SaveDialog
+          open={saving}
+          onOpenChange={setSaving}
+          saved={saved}
+          strategy={strategy}
+          number={version.basedOn + 1}
+          onSave={(note) => {
+            setSaving(false);
+            save.send("save", { note });
+          }}
+        />
+      )}
+      {why && market ? (
+        <WhyHere
+          strategy={strategy}
+          live={live}
+          market={market}
+          time={barTime}
+          onTime={(time) => look("bar", String(time))}
+          onClose={() => look("look", null)}
+        />
+      ) : (
+        <div className="grid grid-cols-[minmax(330px,370px)_1fr] items-start gap-3">
+          <div className="flex flex-col gap-2 rounded-[4px] border border-edge bg-sheet px-3.5 py-3">
+            <div className="grid grid-cols-[1fr_130px] gap-2">
+              <Field
+                label="Name"
+                value={strategy.name ?? ""}
+                onChange={(event) => change("name", (old) => ({ ...old, name: event.target.value }))}
+                error={(strategy.name ?? "").trim() === "" ? "a strategy needs a name" : undefined}
+              />
+              <Select
+                label="Timeframe"
+                value={strategy.timeframe}
+                choices={
+                  TIMEFRAMES.some((t) => t.value === strategy.timeframe)
+                    ? TIMEFRAMES
+                    : [...TIMEFRAMES, { value: strategy.timeframe, label: strategy.timeframe }]
+                }
+                onChange={(timeframe) => change("timeframe", (old) => ({ ...old, timeframe }))}
+              />
             </div>
-          </Panel>
-          <LiveResult
-            live={live}
-            timeframe={draft.strategy.timeframe}
-            before={version !== null && draft.changed ? beforeLive.view : null}
-            beforeName={version === null ? "" : `version ${version.number} as saved`}
-            market={market}
-            currency={market?.currency ?? ""}
-            name={draft.strategy.name ?? "strategy"}
-          />
+            <Parameters draft={draft} problems={problems} />
+            <div className="border-t border-edge pt-2">
+              <div className="float-right text-sm text-ink-soft" role="group" aria-label="How rules are shown">
+                {(["words", "text"] as const).map((one, i) => (
+                  <span key={one}>
+                    {i > 0 && " · "}
+                    <button
+                      type="button"
+                      aria-pressed={form === one}
+                      onClick={() => rules.setForm(one)}
+                      className={form === one ? "font-semibold text-ink" : "quiet-link"}
+                    >
+                      {one === "words" ? "sentences" : "text"}
+                    </button>
+                  </span>
+                ))}
+              </div>
+              <RulesPanel draft={draft} />
+            </div>
+            <section aria-label="Notes" className="border-t border-edge pt-2">
+              <h2 className="text-lg">Notes</h2>
+              <textarea
+                aria-label="Notes: why this should work"
+                placeholder="why this should work"
+                value={strategy.notes ?? ""}
+                onChange={(event) => change("notes", (old) => ({ ...old, notes: event.target.value }))}
+                rows={3}
+                className="w-full rounded-[4px] border border-edge bg-sheet px-2 py-1 placeholder:text-ink-soft"
+              />
+            </section>
+          </div>
+          <div className="min-w-0">
+            <Panel className="mb-3">
+              <SettingsForm state={run.state} markets={markets} problems={run.problems} onChange={run.setState} onMarket={run.setMarket} />
+              <div className="mt-2 empty:hidden">
+                {run.problems.length > 0 && (
+                  <Problems
+                    problems={run.problems.filter((p) => !(p.path in run.state) || p.path === "market")}
+                    title="The run settings need a look"
+                  />
+                )}
+              </div>
+              {missing.length > 0 && (
+                <p className="mt-2 text-sm">
+                  A rule looks at {missing.join(", ")}.{" "}
+                  <button
+                    type="button"
+                    className="quiet-link"
+                    onClick={() => run.setState({ ...run.state, others: [run.state.others, ...missing].filter((x) => x !== "").join(",") })}
+                  >
+                    Take {missing.length === 1 ? "it" : "them"} into the run
+                  </button>
+                </p>
+              )}
+            </Panel>
+            <VariantsTable strategy={strategy} live={live} settings={settings} draft={draft} onCount={tries.count} />
+            <LiveResult
+              live={live}
+              timeframe={strategy.timeframe}
+              before={before}
+              beforeName={against === "version" ? `version ${version?.number ?? 1} as saved` : "the try before"}
+              onAgainst={version === null ? undefined : () => look("against", against === "try" ? "version" : null)}
+              market={market}
+              markets={markets}
+              currency={market?.currency ?? ""}
+              name={strategy.name ?? "strategy"}
+              onWhy={(time) =>
+                setParams(
+                  (old) => {
+                    const next = new URLSearchParams(old);
+                    next.set("look", "why");
+                    if (time !== null) next.set("bar", String(time));
+                    return next;
+                  },
+                  { preventScrollReset: true },
+                )
+              }
+            />
+            {tries.list.length < 2 ? (
+              <p className="mt-2 text-right text-sm text-ink-soft">
+                <TrialsSpent ledger={tries.ledger} />
+              </p>
+            ) : (
+              <Tried
+                tries={tries.list}
+                current={live.of}
+                ledger={tries.ledger}
+                base={savedLive.view?.metrics.all ?? null}
+                onTake={(taken) => change("take up a try", () => taken)}
+              />
+            )}
+          </div>
         </div>
-      </div>
-    </>
+      )}
+      {renaming !== null && (
+        <RenameBox
+          name={renaming}
+          taken={[...names.parameters, ...names.definitions.map((one) => one.name)]}
+          onRename={(to) => {
+            change("rename", (old) => renameEverywhere(old, renaming, to));
+            setRenaming(null);
+          }}
+          onClose={() => setRenaming(null)}
+        />
+      )}
+    </RuleFormContext>
+  );
+}
+
+/** Brings back what an earlier visit left unsaved, and says so. */
+function useKeptDraft(key: string, saved: Strategy, start: Strategy, reset: (to: Strategy) => void): void {
+  const notice = useNotice();
+  useEffect(() => {
+    const kept = keptDraft(key);
+    if (kept === null || JSON.stringify(kept) === JSON.stringify(start)) return;
+    if (start !== saved) return;
+    reset(kept);
+    notice({ text: "An unsaved change was brought back.", action: { label: "Discard it", run: () => reset(saved) } });
+    // once, when the page opens
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [key]);
+}
+
+/** Asks for another name of what the cursor is on; it changes everywhere. */
+function RenameBox({
+  name,
+  taken,
+  onRename,
+  onClose,
+}: {
+  name: string;
+  taken: readonly string[];
+  onRename: (to: string) => void;
+  onClose: () => void;
+}) {
+  return (
+    <div
+      role="dialog"
+      aria-label={`Rename ${name} everywhere`}
+      className="fixed top-1/3 left-1/2 z-50 -translate-x-1/2 rounded-[6px] border border-edge bg-sheet p-4 shadow-xl"
+      onKeyDown={(event) => event.key === "Escape" && onClose()}
+    >
+      <p className="mb-1.5">
+        Rename <span className="figure-text">{name}</span> in every rule
+      </p>
+      <NameInput label="New name" name={name} taken={taken} onRename={onRename} className="w-56" />
+      <p className="mt-1 text-sm text-ink-soft">Enter to rename, Escape to leave it.</p>
+    </div>
   );
 }
 
 /** A state of stored settings, or null. */
 export const lastSettingsOf = (settings: Settings | null): SettingsState | null => (settings === null ? null : stateOfSettings(settings));
+export type { SaveAnswer } from "./use-save";

@@ -47,6 +47,8 @@ export interface Compiled {
   extras: string[];
   /** symbols of the other markets that its rules look at */
   others: string[];
+  /** what the strategy's formulas may refer to */
+  scope: Scope;
   /** names that an optimization can vary, with their kind and (for variants) how many there are */
   variable: Map<string, { kind: "whole" | "number" | "yesNo" | "variant"; variants?: number }>;
 }
@@ -199,6 +201,7 @@ export function compileStrategy(strategy: Strategy): CompileResult {
       entriesAtOnce: strategy.entriesAtOnce ?? 1,
       onOpposite: strategy.onOpposite ?? "reverse",
       values,
+      scope,
       variable,
     },
     problems: [],

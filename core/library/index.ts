@@ -1,2 +1,3 @@
 export * from "./document";
 export * from "./ready-made";
+export * from "./strategies";

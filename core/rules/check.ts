@@ -64,8 +64,10 @@ class Checker {
     private readonly scope: Scope,
   ) {}
 
-  report(place: { from: number; to: number }, message: string): null {
-    this.problems.push(problemAt(this.text, place.from, place.to, message));
+  /** Notes a problem; `instead` is what may have been meant at its place. */
+  report(place: { from: number; to: number }, message: string, instead: string | null = null): null {
+    const { from, to } = place;
+    this.problems.push(problemAt(this.text, from, to, message, instead === null ? undefined : { from, to, insert: instead }));
     return null;
   }
 
@@ -193,6 +195,7 @@ class Checker {
           return this.report(
             { from: node.x.to, to: node.to },
             `There is no market ${node.symbol} here${near === null ? "." : `; did you mean ${near}?`}`,
+            near === null ? null : ` of ${near}`,
           );
         }
         if (x !== null && restsOnPosition(x)) return this.report(node.x, OWN_POSITION);
@@ -258,7 +261,7 @@ class Checker {
       ...SERIES.keys(),
       ...(this.scope.position === false ? [] : POSITION.keys()),
     ]);
-    return this.report(node, `The name “${name}” isn't known${near === null ? "." : `; did you mean “${near}”?`}`);
+    return this.report(node, `The name “${name}” isn't known${near === null ? "." : `; did you mean “${near}”?`}`, near);
   }
 
   private part(node: Syntax & { type: "part" }): Formula | null {
@@ -282,7 +285,7 @@ class Checker {
     if (node.name === EXTRA) return this.extra(node, part, place);
     const entry = FUNCTIONS.get(node.name);
     const nameAt = { from: node.from, to: node.nameTo };
-    if (entry === undefined) return this.report(nameAt, unknownFunction(node.name));
+    if (entry === undefined) return this.report(nameAt, unknownFunction(node.name), nearest(node.name, FUNCTIONS.keys()));
     const args = node.args.map((arg) => this.check(arg));
     if (args.some((arg) => arg === null)) return null;
     const given = args as Formula[];
@@ -372,7 +375,11 @@ class Checker {
     const { known } = this.scope;
     if (known !== undefined && !known.includes(name.text)) {
       const near = nearest(name.text, known);
-      return this.report(name, `The market has no extra series “${name.text}”${near === null ? "." : `; did you mean “${near}”?`}`);
+      return this.report(
+        name,
+        `The market has no extra series “${name.text}”${near === null ? "." : `; did you mean “${near}”?`}`,
+        near === null ? null : `"${near}"`,
+      );
     }
     return {
       from: place.from,

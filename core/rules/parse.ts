@@ -2,7 +2,7 @@ import type { SyntaxNode } from "@lezer/common";
 import { parser } from "./language/parser.js";
 import { functionNames } from "./language/function-names.js";
 import { EXTRA, EXTRA_EXAMPLE, FUNCTIONS, SERIES_NAMES } from "./registry";
-import { nearest, problemAt, type RuleProblem } from "./problem";
+import { nearest, problemAt, type RuleFix, type RuleProblem } from "./problem";
 import type { ArithmeticOperator, CompareOperator, Syntax } from "./syntax";
 
 export const MAX_LENGTH = 10_000;
@@ -74,7 +74,12 @@ function syntaxProblem(text: string, error: { from: number; to: number; parent: 
     const end = text.replace(/\s+$/, "").length;
     if (text.replace(/#[^\n]*/g, "").trim() === "")
       return problemAt(text, 0, 0, "The formula is empty; write a condition such as close > sma(close, 200).");
-    if (isOpen(text)) return problemAt(text, text.length, text.length, "A bracket is not closed; a ) is missing at the end.");
+    if (isOpen(text))
+      return problemAt(text, text.length, text.length, "A bracket is not closed; a ) is missing at the end.", {
+        from: end,
+        to: end,
+        insert: ")",
+      });
     const before = /([A-Za-z_]+)\s*$/.exec(text.slice(0, end))?.[1] ?? "";
     return problemAt(
       text,
@@ -85,7 +90,33 @@ function syntaxProblem(text: string, error: { from: number; to: number; parent: 
   }
   const found = /^(?:[A-Za-z][A-Za-z0-9_]*|\d+(?:\.\d+)?|[<>!]=|\S)/.exec(text.slice(from))![0];
   const before = /([A-Za-z_][A-Za-z0-9_]*|\S)\s*$/.exec(text.slice(0, from).replace(/#[^\n]*/g, (c) => " ".repeat(c.length)))?.[1] ?? "";
-  return problemAt(text, from, from + found.length, messageFor(found, before, error.parent, text, from));
+  return problemAt(text, from, from + found.length, messageFor(found, before, error.parent, text, from), habitFix(text, from, before));
+}
+
+/** Ways of writing that come from elsewhere, and how the notation says it. */
+const HABITS: readonly [habit: string, here: string][] = [
+  ["&&", " and "],
+  ["||", " or "],
+  ["==", "="],
+  ["<>", "!="],
+  ["=>", ">="],
+  ["=<", "<="],
+  ["&", " and "],
+  ["|", " or "],
+  ["!", "not "],
+];
+
+function habitFix(text: string, from: number, before: string): RuleFix | undefined {
+  if (before === "crosses" || before === "is") return undefined;
+  for (const [habit, insert] of HABITS)
+    for (const start of [from, from - 1])
+      if (start >= 0 && text.startsWith(habit, start) && text.slice(start, start + 2) !== "!=") {
+        let [a, b] = [start, start + habit.length];
+        if (insert.startsWith(" ")) while (a > 0 && text[a - 1] === " ") a--;
+        if (insert.endsWith(" ")) while (text[b] === " ") b++;
+        return { from: a, to: b, insert };
+      }
+  return undefined;
 }
 
 function expectedAfter(word: string): string | null {
@@ -139,7 +170,9 @@ function unknownCall(text: string, until: number): RuleProblem | null {
     const name = match[1];
     if (functionNames.has(name) || KEYWORDS.has(name) || SERIES_NAMES.includes(name)) continue;
     if (/\bback\b/.test(closing(bare, match.index + match[0].length))) continue;
-    return problemAt(text, match.index, match.index + name.length, unknownFunction(name));
+    const near = nearest(name, FUNCTIONS.keys());
+    const [from, to] = [match.index, match.index + name.length];
+    return problemAt(text, from, to, unknownFunction(name), near === null ? undefined : { from, to, insert: near });
   }
   return null;
 }

@@ -6,14 +6,22 @@ export interface RuleProblem {
   column: number;
   length: number;
   message: string;
+  /** a change of the text that may be what was meant */
+  fix?: RuleFix;
+}
+
+export interface RuleFix {
+  from: number;
+  to: number;
+  insert: string;
 }
 
 /** Makes a problem out of a stretch of the text. */
-export function problemAt(text: string, from: number, to: number, message: string): RuleProblem {
+export function problemAt(text: string, from: number, to: number, message: string, fix?: RuleFix): RuleProblem {
   const before = text.slice(0, from);
   const line = before.split("\n").length;
   const column = from - (before.lastIndexOf("\n") + 1) + 1;
-  return { from, to, line, column, length: Math.max(1, to - from), message };
+  return { from, to, line, column, length: Math.max(1, to - from), message, ...(fix === undefined ? {} : { fix }) };
 }
 
 /** The nearest of `names` to a misspelt one, by edit distance (at most two fifths of its length, at least 1), or null. */

@@ -290,3 +290,32 @@ describe("columns", () => {
     expect(() => new ColumnStore(randomBars(10, 1)).column(formula, { fast: 3 })).toThrow(SettingError);
   });
 });
+
+describe("suggested fixes", () => {
+  const fixed = (text: string): string => {
+    const [problem] = checkRule(text).problems;
+    const { from, to, insert } = problem.fix!;
+    return text.slice(0, from) + insert + text.slice(to);
+  };
+  it.each([
+    ["clsoe > 3", "close > 3"],
+    ["smaa(close, 3) > 1", "sma(close, 3) > 1"],
+    ["close > sma(close, 3", "close > sma(close, 3)"],
+    ["close > 3 && open < 2", "close > 3 and open < 2"],
+    ["close == 3", "close = 3"],
+    ["close > 3 | open < 2", "close > 3 or open < 2"],
+    ["close <> 3", "close != 3"],
+  ])("%s becomes %s", (wrong, right) => {
+    expect(fixed(wrong)).toBe(right);
+    expect(checkRule(right).problems).toEqual([]);
+  });
+
+  it("are only offered where something near is known", () => {
+    expect(checkRule("qwertyuiop > 3").problems[0].fix).toBeUndefined();
+    expect(checkRule("close of KELPP > 3", { ...EMPTY_SCOPE, markets: ["KELP"] }).problems[0].fix).toEqual({
+      from: 5,
+      to: 14,
+      insert: " of KELP",
+    });
+  });
+});

@@ -1,3 +1,4 @@
 export * from "./result";
 export * from "./backtest";
 export * from "./look-ahead";
+export * from "./why";

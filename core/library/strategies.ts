@@ -1,6 +1,15 @@
 import type { Strategy } from "#core/documents";
-import { DEMO_SHARES } from "./shares";
-import type { DemoStrategy } from "./strategies";
+
+/** A complete strategy to start from, and what it is shown on. */
+export interface ReadyMadeStrategy {
+  /** symbol of the market that it was written for, or the kind of all that it ranks */
+  market: string;
+  strategy: Strategy;
+  /** further markets that are traded or looked at with it */
+  others?: readonly string[];
+  /** every market of a kind belongs to it, in at most so many at once */
+  every?: { kind: string; marketLimit: number };
+}
 
 type Body = Omit<Strategy, "format" | "name" | "notes">;
 const made = (
@@ -8,12 +17,8 @@ const made = (
   name: string,
   notes: string,
   body: Body,
-  more: Omit<DemoStrategy, "market" | "strategy"> = {},
-): DemoStrategy => ({
-  market,
-  strategy: { format: "canyon.strategy/1", name, notes, ...body },
-  ...more,
-});
+  more: Omit<ReadyMadeStrategy, "market" | "strategy"> = {},
+): ReadyMadeStrategy => ({ market, strategy: { format: "canyon.strategy/1", name, notes, ...body }, ...more });
 
 const whole = (name: string, value: number, min: number, max: number, step: number, about: string) => ({
   name,
@@ -38,7 +43,7 @@ const number = (name: string, value: number, min: number, max: number, step: num
  * Complete strategies to start from, in the Saltmarch scenario. Each has its reason; none is a promise. Between them they
  * use everything that the format knows.
  */
-export const READY_MADE_STRATEGIES: readonly DemoStrategy[] = [
+export const READY_MADE_STRATEGIES: readonly ReadyMadeStrategy[] = [
   made(
     "FERRY",
     "Two averages, both sides",
@@ -227,7 +232,7 @@ export const READY_MADE_STRATEGIES: readonly DemoStrategy[] = [
     },
   ),
   made(
-    DEMO_SHARES[0].symbol,
+    "share",
     "Shares with a rising backlog",
     "Orders that were taken become sales. The ten shares of the board whose backlog grew most against a year ago are held in equal parts; who falls behind makes room. The rank is the priority, the room the run's limit of markets.",
     {
@@ -240,7 +245,7 @@ export const READY_MADE_STRATEGIES: readonly DemoStrategy[] = [
       sizing: { mode: "equalShare" },
       priority: "growth",
     },
-    { others: DEMO_SHARES.slice(1).map((share) => share.symbol), marketLimit: 10 },
+    { every: { kind: "share", marketLimit: 10 } },
   ),
   made(
     "KELP",

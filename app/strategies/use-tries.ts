@@ -1,0 +1,121 @@
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useFetcher } from "react-router";
+import { bareStrategy, hashOf, type Settings, type Strategy } from "#core/documents";
+import { differences, differencesInWords } from "#core/wording";
+import type { TrialLedger } from "#server/strategies";
+import type { LiveBacktest } from "~/runs/use-backtest";
+import type { BacktestView } from "../../workers/protocol";
+
+/** A result that somebody had time to look at. */
+export interface Try {
+  key: string;
+  strategy: Strategy;
+  settings: Settings;
+  view: BacktestView;
+  /** what changed against the try before */
+  what: string;
+}
+
+/** What the ledger counts of a try: the same strategy under the same settings is one trial, however often it is looked at. */
+export interface CountedTry {
+  hash: string;
+  from: string | null;
+  to: string | null;
+}
+
+/** A result that stood for so long was looked at; what only flashed by under a slider was not. */
+const SETTLED = 700;
+const KEPT = 60;
+
+/** The settings without what only names data, so that equal tries have equal texts. */
+const bareSettings = (settings: Settings) => ({
+  ...settings,
+  markets: settings.markets.map(({ series: _series, ...market }) => market),
+});
+
+const countedOf = (strategy: Strategy, settings: Settings): CountedTry => ({
+  hash: hashOf([bareStrategy(strategy), bareSettings(settings)]),
+  from: settings.from,
+  to: settings.to,
+});
+
+/** What changed from one try to the next: rules in words, else the run settings. */
+function changeInWords(before: Try | undefined, strategy: Strategy, settings: Settings): string {
+  if (before === undefined) return "as it was";
+  const rules = differencesInWords(differences(before.strategy, strategy).filter(({ what }) => what !== "notes" && what !== "name"));
+  if (rules !== "") return rules;
+  const [old, now] = [before.settings, settings];
+  const symbols = (given: Settings) => given.markets.map((market) => market.symbol).join(", ");
+  if (symbols(old) !== symbols(now)) return `on ${symbols(now)}`;
+  if (old.from !== now.from || old.to !== now.to) return `${now.from ?? "start"} to ${now.to ?? "end"}`;
+  return "run settings";
+}
+
+export interface Tries {
+  list: readonly Try[];
+  /** the settled try before the one at hand */
+  before: Try | null;
+  ledger: TrialLedger | null;
+  /** counted, but not sent yet, since the strategy has no line to count on */
+  unsent: () => CountedTry[];
+  /** counts tries that were looked at in another way, as variants side by side are */
+  count: (tries: readonly { strategy: Strategy; settings: Settings }[]) => void;
+}
+
+/** Follows what is tried while rules are written: every try is a comparison with the one before, and counts as a trial. */
+export function useTries(
+  live: LiveBacktest,
+  strategy: Strategy,
+  settings: Settings | null,
+  strategyId: number | null,
+  start: TrialLedger | null,
+): Tries {
+  const [list, setList] = useState<readonly Try[]>([]);
+  const fetcher = useFetcher<TrialLedger>();
+  const pending = useRef<CountedTry[]>([]);
+  const sent = useRef(new Set<string>());
+  const { submit } = fetcher;
+
+  const send = useCallback(() => {
+    if (strategyId === null || pending.current.length === 0) return;
+    void submit({ tries: JSON.stringify(pending.current) }, { method: "post", action: `/strategies/${strategyId}/tries` });
+    pending.current = [];
+  }, [strategyId, submit]);
+  const count = useCallback(
+    (tries: readonly { strategy: Strategy; settings: Settings }[]) => {
+      for (const one of tries) {
+        const counted = countedOf(one.strategy, one.settings);
+        if (sent.current.has(counted.hash)) continue;
+        sent.current.add(counted.hash);
+        pending.current.push(counted);
+      }
+      send();
+    },
+    [send],
+  );
+
+  const key = live.current ? live.of : null;
+  const held = useRef({ strategy, settings, view: live.view });
+  held.current = { strategy, settings, view: live.view };
+  useEffect(() => {
+    if (key === null) return;
+    const timer = setTimeout(() => {
+      const now = held.current;
+      if (now.settings === null || now.view === null) return;
+      const made = { key, strategy: now.strategy, settings: now.settings, view: now.view };
+      setList((before) => {
+        const others = before.filter((one) => one.key !== key);
+        const known = before.find((one) => one.key === key);
+        return [...others, known ?? { ...made, what: changeInWords(before.at(-1), made.strategy, made.settings) }].slice(-KEPT);
+      });
+      count([{ strategy: now.strategy, settings: now.settings }]);
+    }, SETTLED);
+    return () => clearTimeout(timer);
+  }, [key, count]);
+
+  const before = useMemo(() => {
+    for (let i = list.length - 1; i >= 0; i--) if (list[i].key !== live.of) return list[i];
+    return null;
+  }, [list, live.of]);
+  return { list, before, ledger: fetcher.data ?? start, unsent: () => pending.current, count };
+}
