@@ -1,4 +1,5 @@
 import { eq } from "drizzle-orm";
+import type { Logger } from "pino";
 import { ENGINE_VERSION, type Settings } from "#core/documents";
 import type { AuditOutcome, LookAheadAudit } from "#core/runs";
 import type { Database } from "./db/open";
@@ -22,7 +23,14 @@ export class Audits {
     private readonly db: Database,
     private readonly executor: ChunkExecutor,
     private readonly series: ExtraSeriesStore,
+    private readonly log: Logger,
   ) {}
+
+  /** Audits a version that was just saved, while the page goes on; where it can't be, the version stays untested. */
+  begin(version: VersionView): void {
+    if (version.settings === null) return;
+    this.run(version).catch((error: unknown) => this.log.warn({ version: version.id, error: String(error) }, "the audit did not run"));
+  }
 
   /** Audits a version on the run settings that it was last looked at with. Refuses where there are none, or they do not fit. */
   async run(version: VersionView): Promise<StoredAudit> {

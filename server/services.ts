@@ -73,7 +73,7 @@ export async function openServices(folder: string, migrations: string, executor:
     series,
     updates,
     strategies,
-    audits: new Audits(db, executor, series),
+    audits: new Audits(db, executor, series, log),
     definitions: new Definitions(db),
     runs: new Runs(db, bars, strategies, series),
     jobs,

@@ -1,4 +1,4 @@
-import { EXTRA, FUNCTIONS, SERIES } from "#core/rules";
+import { EXTRA, FUNCTIONS, POSITION, SERIES } from "#core/rules";
 import { PageHead, Panel } from "~/design/panel";
 
 export const meta = () => [{ title: "Rule notation · Canyon" }];
@@ -36,6 +36,9 @@ export default function RulesHelpPage() {
               [`${EXTRA}("backlog")`, "An extra series of the market: the last value whose date is not after the bar's end.", ""],
             ]}
           />
+        </Panel>
+        <Panel title="Position" note="in the rules of a strategy only; with several entries open, the oldest one's">
+          <Rows rows={[...POSITION].map(([name, { definition }]): [string, string, string] => [name, definition, ""])} />
         </Panel>
         <Panel title="Functions" note="x may be left out where it is close">
           <Rows

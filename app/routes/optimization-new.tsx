@@ -101,7 +101,10 @@ function Setup({
     return known !== null && known.market === symbol ? known : startSettings(markets.find((m) => m.symbol === symbol));
   });
   const market = markets.find((m) => m.symbol === state.market);
-  const chosen = useMemo(() => settingsOf(state, market, version.strategy.timeframe), [state, market, version.strategy.timeframe]);
+  const chosen = useMemo(
+    () => settingsOf(state, market, version.strategy.timeframe, {}, markets),
+    [state, market, version.strategy.timeframe, markets],
+  );
   const count = trialCount(axes);
   const split = useMemo(() => {
     const portion = Number(share);

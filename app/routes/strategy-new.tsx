@@ -29,6 +29,7 @@ export async function action({ context, request }: Route.ActionArgs) {
       String(form.get("note") ?? ""),
       JSON.parse(String(form.get("settings"))),
     );
+    context.services.audits.begin(version);
     await strategies.countTries(version.strategyId, readTries(JSON.parse(String(form.get("tries") ?? "[]"))));
     return {
       saved: { strategyId: version.strategyId, number: version.number },
@@ -52,12 +53,12 @@ const BLANK: Strategy = {
   sizing: { mode: "riskPercent", value: 1 },
 };
 
-/** A new strategy: from a blank page, from a ready-made one (`from=` its name), or from a file. */
+/** A new strategy: from a blank page, from a ready-made one (`start=` its name), or from a file. */
 export default function NewStrategyPage({ loaderData: { markets, library } }: Route.ComponentProps) {
   const [params] = useSearchParams();
   const [file, setFile] = useState<{ name: string; strategy: Strategy } | null>(null);
   const [problems, setProblems] = useState<{ path: string; message: string }[]>([]);
-  const from = params.get("from");
+  const from = params.get("start");
   const chosen = READY_MADE_STRATEGIES.find((one) => one.strategy.name === from);
   const open = async (given: File) => {
     let parsed: unknown;

@@ -35,7 +35,7 @@ export const shouldRevalidate = ({ formAction, defaultShouldRevalidate }: { form
 
 export async function action({ context, params, request }: Route.ActionArgs) {
   const form = await request.formData();
-  const { strategies, runs } = context.services;
+  const { strategies, runs, audits } = context.services;
   const document = JSON.parse(String(form.get("document"))) as unknown;
   const settings = JSON.parse(String(form.get("settings"))) as unknown;
   const id = Number(params.id);
@@ -47,6 +47,7 @@ export async function action({ context, params, request }: Route.ActionArgs) {
     }
     const note = String(form.get("note"));
     const version = await strategies.save(id, Number(form.get("basedOn")), document, note, settings, form.get("evenSo") === "yes");
+    audits.begin(version);
     return { saved: { strategyId: id, number: version.number }, run: null, conflict: false, problems: [] } satisfies SaveAnswer;
   } catch (error) {
     if (isRefused(error))

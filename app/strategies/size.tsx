@@ -42,10 +42,10 @@ export function Size({ draft }: { draft: Draft }) {
             value={sizing.value ?? 1}
             parameters={parameters}
             onChange={(value) => set("size", { value })}
-            className="w-24"
+            className="w-20"
           />
         )}
-        <Select hideLabel label="Size, measured in" value={sizing.mode} choices={MODES} onChange={mode} className="w-56" />
+        <Select hideLabel label="Size, measured in" value={sizing.mode} choices={MODES} onChange={mode} className="w-60" />
         {sizing.mode === "atrPercent" && (
           <label className="flex items-center gap-1.5 text-sm text-ink-soft">
             ATR of

@@ -35,7 +35,7 @@ export function StartFrom({ onFile }: { onFile: (file: File) => void }) {
         <ul className="grid grid-cols-2 gap-x-6">
           {READY_MADE_STRATEGIES.map(({ strategy, market }) => (
             <li key={strategy.name} className="border-t border-edge/60 py-2">
-              <Link to={`?from=${encodeURIComponent(strategy.name!)}`} className="font-semibold">
+              <Link to={`?start=${encodeURIComponent(strategy.name!)}`} className="font-semibold">
                 {strategy.name}
               </Link>
               <span className="ml-2 text-sm text-ink-soft">

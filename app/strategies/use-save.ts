@@ -56,7 +56,7 @@ export function useSave({ key, strategy, settings, version, tries }: Given) {
       notice({ text: `Saved as version ${answer.saved.number}.` });
       const next = new URLSearchParams(params);
       next.delete("set");
-      next.delete("v");
+      for (const once of ["v", "start", "blank"]) next.delete(once);
       void navigate(`/strategies/${answer.saved.strategyId}?${next}`, { replace: version !== null });
     } else if (answer.run !== null) void navigate(`/runs/${answer.run}`);
     // an answer counts once

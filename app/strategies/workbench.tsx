@@ -266,7 +266,7 @@ export function Workbench({ saved, start, version, markets, library, lastSetting
               />
             </section>
           </div>
-          <div className="min-w-0">
+          <div className="sticky top-3 max-h-[calc(100vh-24px)] min-w-0 overflow-y-auto">
             <Panel className="mb-3">
               <SettingsForm state={run.state} markets={markets} problems={run.problems} onChange={run.setState} onMarket={run.setMarket} />
               <div className="mt-2 empty:hidden">

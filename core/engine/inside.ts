@@ -1,7 +1,7 @@
 import { insideBy, type Account } from "./account";
 import type { Leg } from "./leg";
 import { openingFill, satisfies, type EntryOrder } from "./orders";
-import { walkPath } from "./path";
+import { walkPath } from "./walk-path";
 import { AT_OPEN, BY_LIMIT, TARGET } from "./trade-log";
 
 /** A bar, or a fine bar inside one: mid prices, and a number of its own that orders remember it by. */

@@ -2,6 +2,7 @@ import { readFileSync, writeFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import { describe, expect, it } from "vitest";
 import { jsonSchemaOf, marketSchema, settingsSchema, strategySchema } from "#core/documents";
+import { definitionsSchema } from "#core/library";
 import { optimizationSchema } from ".";
 
 const folder = fileURLToPath(new URL("../../docs/formats/", import.meta.url));
@@ -10,6 +11,7 @@ const SCHEMAS = [
   ["settings", "Run settings", settingsSchema],
   ["market", "A market", marketSchema],
   ["optimization", "An optimization", optimizationSchema],
+  ["definitions", "Definitions to share", definitionsSchema],
 ] as const;
 
 describe("the published JSON Schemas", () => {

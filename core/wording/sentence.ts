@@ -42,7 +42,7 @@ export function ruleInWords(node: Syntax, settings: ReadonlySet<string> = new Se
     case "or":
       return `${within2(node.x, "or", settings)} or ${within2(node.y, "or", settings)}`;
     case "back":
-      return `${within(node.x)} ${say(node.count)} ${node.count.type === "number" && node.count.value === 1 ? "bar" : "bars"} back`;
+      return `${within(node.x)}${node.x.type === "call" || node.x.type === "part" ? "," : ""} ${say(node.count)} ${node.count.type === "number" && node.count.value === 1 ? "bar" : "bars"} back`;
     case "of":
       return `${within(node.x)} of ${node.symbol}`;
     case "on":

@@ -24,7 +24,7 @@ interface PhraseProps {
 }
 
 const at = { from: 0, to: 0 };
-const LIST = "border-b border-dotted border-ink-soft bg-sheet hover:border-ink";
+const LIST = "[field-sizing:content] border-b border-dotted border-ink-soft bg-sheet hover:border-ink";
 const TIMEFRAMES = ["5m", "15m", "20m", "30m", "1h", "2h", "4h", "1d", "1w", "1M"];
 
 /** What a condition says of its value: one list that turns a comparison into a crossing, a range, a move. */
@@ -197,7 +197,9 @@ export function Phrase({ node, names, kind, onReplace }: PhraseProps): ReactNode
     case "back":
       return (
         <>
-          {part(node.x, kind, true)} {part(node.count)} {node.count.type === "number" && node.count.value === 1 ? "bar" : "bars"} back
+          {part(node.x, kind, true)}
+          {node.x.type === "call" || node.x.type === "part" ? ", " : " "}
+          {part(node.count)} {node.count.type === "number" && node.count.value === 1 ? "bar" : "bars"} back
         </>
       );
     case "of":

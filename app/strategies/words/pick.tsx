@@ -25,7 +25,8 @@ interface PickProps {
 export function Pick({ label, children, names, kind, current, onPick, className = "" }: PickProps) {
   const [open, setOpen] = useState(false);
   const [word, setWord] = useState("");
-  const typed = word.trim() === "" ? null : parseRule(word).tree;
+  // a bare word is looked for, not taken for a name
+  const typed = /^\s*(?:[A-Za-z]\w*)?\s*$/.test(word) ? null : parseRule(word).tree;
   const choose = (node: Syntax) => {
     setOpen(false);
     setWord("");
