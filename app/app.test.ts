@@ -11,7 +11,7 @@ import { axisCount, startAxis, trialCount } from "./optimizations/setup-state";
 import { rebalance } from "./portfolios/builder";
 import { criteriaOf } from "./probes/criteria";
 import { settingsOf, startSettings, stateOfSettings, toAddress, withAddress } from "./runs/settings-state";
-import { differences } from "#core/wording";
+import { differences, differencesInWords } from "#core/wording";
 
 describe("figures", () => {
   it("have a true minus, separated thousands and no negative zero", () => {
@@ -160,9 +160,10 @@ describe("differences between versions", () => {
     };
     expect(differences(before, now)).toEqual([
       { what: "fast", before: "5", now: "8" },
-      { what: "protect stop unit", before: "nothing", now: "atr" },
-      { what: "protect stop", before: "nothing", now: "2" },
+      { what: "stop loss", before: null, now: "2 × ATR of 14 bars" },
     ]);
     expect(differences(before, before)).toEqual([]);
+    expect(differencesInWords(differences(before, now))).toBe("fast 5 → 8; stop loss 2 × ATR of 14 bars added");
+    expect(differencesInWords(differences(now, before))).toBe("fast 8 → 5; stop loss taken out");
   });
 });

@@ -292,7 +292,7 @@ describe("importing", () => {
 
 describe("strategies on any data", () => {
   it("run on 20-minute bars made of one-minute ones, chosen from a list", async () => {
-    await go(page, at("/strategies/new?market=KELP"));
+    await go(page, at("/strategies/new?blank=1&market=KELP"));
     await choose(page, "Timeframe", "20m");
     await page.click('[aria-label="Enter long when"]');
     await page.keyboard.type("close > highest(high, 50) 1 back");
@@ -307,7 +307,7 @@ describe("strategies on any data", () => {
   it("use an extra series by its name, in a saved run, too", async () => {
     await go(page, at("/markets"));
     await page.evaluate(() => sessionStorage.clear());
-    await go(page, at("/strategies/new?market=GANET"));
+    await go(page, at("/strategies/new?blank=1&market=GANET"));
     await fillField(page, "Name", "Fuller order books");
     await page.click('[aria-label="Enter long when"]');
     await page.keyboard.type('series("backlog") > sma(series("backlog"), 100');

@@ -148,7 +148,7 @@ describe("markets", () => {
 
 describe("a new strategy", () => {
   it("is written, with errors at their place while typing, and saved as a version", async () => {
-    await go(page, at("/strategies/new?market=FERRY"));
+    await go(page, at("/strategies/new?blank=1&market=FERRY"));
     await fillField(page, "Name", "Slow and steady");
     await click(page, "button", "Parameter");
     await until(page, 'document.querySelector("[role=slider][aria-label=length]")');
@@ -172,6 +172,7 @@ describe("a new strategy", () => {
 
   it("redraws while a slider moves, against what stood before; undo brings it back", async () => {
     await until(page, 'document.querySelector("[data-took]")');
+    await click(page, "button", "against the saved version");
     const before = await liveMetric(page, "netProfit");
     await page.focus('[role="slider"][aria-label="length"]');
     for (let i = 0; i < 4; i++) await page.keyboard.press("ArrowRight");
@@ -199,9 +200,11 @@ describe("a new strategy", () => {
     await fillField(other.page, "Name", "Slow and steadier");
     await page.bringToFront();
     await click(page, "button", "Save as version 2");
-    await until(page, 'document.body.textContent.includes("version 2")');
+    await click(page, "button", "Save version 2");
+    await until(page, 'document.body.textContent.includes("version 2 ·")');
     await other.page.bringToFront();
     await click(other.page, "button", "Save as version 2");
+    await click(other.page, "button", "Save version 2");
     await until(other.page, 'document.querySelector("[role=alert]")?.textContent.includes("version 2 was saved meanwhile")');
     expect(await other.page.$eval("main input", (element) => (element as HTMLInputElement).value)).toBe("Slow and steadier");
     await click(other.page, "button", "Save it as the newest version");
@@ -209,7 +212,9 @@ describe("a new strategy", () => {
     await other.page.close();
     await page.bringToFront();
     await go(page, `${address}/versions`);
-    const versions = await page.$$eval("main h2", (all) => all.map((element) => element.textContent));
+    const versions = await page.$$eval("main h2", (all) =>
+      all.map((element) => element.textContent!).filter((head) => head.startsWith("Version")),
+    );
     expect(versions).toEqual(["Version 3", "Version 2", "Version 1"]);
   });
 });
@@ -380,6 +385,11 @@ describe("everywhere", () => {
       "/lists",
       "/library",
       "/strategies/new",
+      "/strategies/new?blank=1",
+      "/strategies/1?form=words",
+      "/strategies/1?look=why&bar=1181174400000",
+      "/strategies/1/statement",
+      "/definitions",
       "/strategies/1",
       "/strategies/1/runs",
       "/strategies/1/optimizations",

@@ -1,4 +1,4 @@
-import { useEffect } from "react";
+import { useEffect, useRef } from "react";
 import { data, Link, useFetcher, useNavigate, useSearchParams } from "react-router";
 import { differences } from "#core/wording";
 import { isRefused } from "#server/problem";
@@ -62,13 +62,19 @@ export async function action({ context, params, request }: Route.ActionArgs) {
 export default function StrategyVersionsPage({ loaderData: { version, versions, layers, counts } }: Route.ComponentProps) {
   const [params, setParams] = useSearchParams();
   const fetcher = useFetcher<Answer>();
+  // a note that is still being written must not hold up what follows it
+  const notes = useFetcher();
   const notice = useNotice();
   const navigate = useNavigate();
   const answer = fetcher.data;
+  const answered = useRef<Answer | null>(null);
   useEffect(() => {
-    if (answer?.done) notice({ text: answer.done });
-    if (answer?.goTo) void navigate(answer.goTo);
-  }, [answer, notice, navigate]);
+    // going on while the page's data is still being loaded again would lose the new page
+    if (!answer || fetcher.state !== "idle" || answered.current === answer) return;
+    answered.current = answer;
+    if (answer.done) notice({ text: answer.done });
+    if (answer.goTo) void navigate(answer.goTo);
+  }, [answer, fetcher.state, notice, navigate]);
   const number = (name: string, otherwise: number) => {
     const given = Number(params.get(name) ?? otherwise);
     return versions.some((v) => v.number === given) ? given : otherwise;
@@ -144,7 +150,8 @@ export default function StrategyVersionsPage({ loaderData: { version, versions, 
                       key={v.note}
                       placeholder="a note: why this change"
                       onBlur={(event) => {
-                        if (event.target.value !== v.note) send({ intent: "note", version: String(v.id), note: event.target.value });
+                        if (event.target.value !== v.note)
+                          void notes.submit({ intent: "note", version: String(v.id), note: event.target.value }, { method: "post" });
                       }}
                       onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
                       className="mb-1 w-full border-b border-dotted border-edge bg-transparent placeholder:text-ink-faint focus:border-ink"

@@ -81,8 +81,17 @@ export function useDraft(saved: Strategy, start: Strategy, key: string): Draft {
 
 const nameOf = (key: string): string => `canyon.draft.${key}`;
 
+/** Held by a window for as long as it lives, so that another one can tell an open draft from one that was left behind. */
+const owned = new Set<string>();
+function own(key: string): void {
+  if (owned.has(key)) return;
+  owned.add(key);
+  void navigator.locks.request(nameOf(key), { ifAvailable: true }, (lock) => (lock === null ? undefined : new Promise<void>(() => {})));
+}
+
 /** Keeps a change in this window, and beside it for a window that comes after a crash. */
 function keepDraft(key: string, text: string): void {
+  own(key);
   sessionStorage.setItem(nameOf(key), text);
   localStorage.setItem(nameOf(key), text);
 }
@@ -93,8 +102,15 @@ export function forgetDraft(key: string): void {
   localStorage.removeItem(nameOf(key));
 }
 
-/** A change that was kept and never saved: this window's own, else the one that the last window left; null without one. */
-export function keptDraft(key: string): Strategy | null {
-  const text = sessionStorage.getItem(nameOf(key)) ?? localStorage.getItem(nameOf(key));
+/**
+ * A change that was kept and never saved: this window's own, else one that a window left behind which is gone; null
+ * without one. What another window is still writing stays there.
+ */
+export async function keptDraft(key: string): Promise<Strategy | null> {
+  let text = sessionStorage.getItem(nameOf(key));
+  if (text === null) {
+    const { held = [] } = await navigator.locks.query();
+    if (!held.some((lock) => lock.name === nameOf(key))) text = localStorage.getItem(nameOf(key));
+  }
   return text === null ? null : (JSON.parse(text) as Strategy);
 }

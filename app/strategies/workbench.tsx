@@ -348,11 +348,15 @@ export function Workbench({ saved, start, version, markets, library, lastSetting
 function useKeptDraft(key: string, saved: Strategy, start: Strategy, reset: (to: Strategy) => void): void {
   const notice = useNotice();
   useEffect(() => {
-    const kept = keptDraft(key);
-    if (kept === null || JSON.stringify(kept) === JSON.stringify(start)) return;
-    if (start !== saved) return;
-    reset(kept);
-    notice({ text: "An unsaved change was brought back.", action: { label: "Discard it", run: () => reset(saved) } });
+    let over = false;
+    void keptDraft(key).then((kept) => {
+      if (over || kept === null || JSON.stringify(kept) === JSON.stringify(start) || start !== saved) return;
+      reset(kept);
+      notice({ text: "An unsaved change was brought back.", action: { label: "Discard it", run: () => reset(saved) } });
+    });
+    return () => {
+      over = true;
+    };
     // once, when the page opens
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [key]);
