@@ -26,8 +26,10 @@ export function walkPath(account: Account, leg: Leg, bar: Stretch): boolean {
   let undecided = false;
   let at = open;
   for (const corner of corners) {
+    // where a meeting lies at the corner itself, the way there still tells which things it can meet
+    const direction = corner > at ? 1 : -1;
     for (;;) {
-      const meeting = next(account, leg, bar, at, corner, left);
+      const meeting = next(account, leg, bar, at, corner, direction, left);
       if (meeting === null) break;
       at = meeting.at;
       if (meeting.order !== null) {
@@ -57,10 +59,9 @@ function reach({ log }: Account, leg: Leg, corner: number): void {
 }
 
 /** The first thing that the path meets on its way from one mid price to another; at one price stops, targets, then orders by age. */
-function next(account: Account, leg: Leg, bar: Stretch, from: number, to: number, left: readonly number[]): Meeting | null {
+function next(account: Account, leg: Leg, bar: Stretch, from: number, to: number, direction: 1 | -1, left: readonly number[]): Meeting | null {
   const { log } = account;
   const { epsilon, side } = leg;
-  const direction = to > from ? 1 : -1;
   let found: Meeting | null = null;
   let rank = 0;
   const offer = (at: number, trade: number, order: EntryOrder | null, stop: boolean, beyond: boolean): void => {
