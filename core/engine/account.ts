@@ -147,7 +147,7 @@ export class Account {
 
   /** What an open trade has made at its market's last close, before exit costs. */
   openProfit(leg: Leg, trade: number): number {
-    return leg.side * (leg.lastClose - this.log.entryPrice[trade]) * this.log.units[trade] * leg.pointValue;
+    return leg.side * this.log.units[trade] * leg.pointValue * (leg.lastClose - this.log.entryPrice[trade]);
   }
 
   /** Balance and open trades at the last closes. */

@@ -16,20 +16,24 @@ export interface SignalLevels {
   target: number;
 }
 
+const NO_LEVELS: SignalLevels = { stop: NaN, target: NaN };
+
 /** Reads the price levels at a signal's close; NaN where there is none. */
-export const signalLevels = ({ plan }: Leg, row: number): SignalLevels => ({
-  stop: plan.stop?.unit === "price" ? plan.stop.level(row) : NaN,
-  target: plan.target?.unit === "price" ? plan.target.level(row) : NaN,
-});
+export function signalLevels({ plan }: Leg, row: number): SignalLevels {
+  const [stop, target] = [plan.stop, plan.target];
+  if (stop?.unit !== "price" && target?.unit !== "price") return NO_LEVELS;
+  return { stop: stop?.unit === "price" ? stop.level(row) : NaN, target: target?.unit === "price" ? target.level(row) : NaN };
+}
+
+const lacks = (part: DistancePlan | LevelPlan | null, level: number, row: number): boolean =>
+  part !== null && (part.unit === "price" ? level !== level : part.scale !== null && part.scale[row] !== part.scale[row]);
 
 /** Whether every distance and level of a leg exists at a signal; what is missing, in words, or null. */
 export function missingDistance({ plan }: Leg, row: number, levels: SignalLevels): string | null {
-  const lacks = (part: DistancePlan | LevelPlan | null, level: number): boolean =>
-    part !== null && (part.unit === "price" ? level !== level : part.scale !== null && part.scale[row] !== part.scale[row]);
-  if (lacks(plan.stop, levels.stop)) return "the stop's distance or level does not exist yet";
-  if (lacks(plan.target, levels.target)) return "the target's distance or level does not exist yet";
-  if (plan.trail !== null && lacks(plan.trail.distance, NaN)) return "the trailing stop's distance does not exist yet";
-  if (plan.breakeven !== null && lacks(plan.breakeven.trigger, NaN)) return "the break-even's trigger does not exist yet";
+  if (lacks(plan.stop, levels.stop, row)) return "the stop's distance or level does not exist yet";
+  if (lacks(plan.target, levels.target, row)) return "the target's distance or level does not exist yet";
+  if (plan.trail !== null && lacks(plan.trail.distance, NaN, row)) return "the trailing stop's distance does not exist yet";
+  if (plan.breakeven !== null && lacks(plan.breakeven.trigger, NaN, row)) return "the break-even's trigger does not exist yet";
   return null;
 }
 

@@ -54,6 +54,7 @@ export function hold(s: Simulator, leg: Leg): void {
   const [above, below] = quietRange(leg, log.stop[trade], log.target[trade]);
   if (log.seen[trade] < from) lookBack(leg, log, trade, from);
   const notional = units * pointValue;
+  const money = side * units * pointValue;
   let largest = 0;
   let top = log.top[trade];
   let bottom = log.bottom[trade];
@@ -63,7 +64,7 @@ export function hold(s: Simulator, leg: Leg): void {
     const l = low[row];
     if (h >= above || l <= below) break;
     const price = close[row];
-    const value = balance + side * (price - entry) * units * pointValue;
+    const value = balance + money * (price - entry);
     if (value <= haltBelow) break;
     if (h > top) top = h;
     if (l < bottom) bottom = l;

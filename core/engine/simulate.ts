@@ -20,6 +20,12 @@ export function simulate(run: PreparedRun, options: SimulateOptions = {}): Simul
   return new Simulator(run, options).go();
 }
 
+interface Candidate {
+  leg: Leg;
+  side: 1 | -1;
+  priority: number;
+}
+
 /** The phases of every clock time: open, within the bar, close. */
 export class Simulator {
   readonly legs: Leg[] = [];
@@ -36,6 +42,8 @@ export class Simulator {
   private readonly balances: BalanceSteps;
   private readonly inside: InsideBar;
   private readonly lastRowOf: Int32Array;
+  /** sides that ask to enter at this close */
+  private readonly candidates: Candidate[] = [];
   /** numbers of the bars of this clock time, by leg */
   private readonly numbers: Float64Array;
   /** the only leg, where its quiet bars may be passed over quickly */
@@ -249,10 +257,11 @@ export class Simulator {
 
   /** Rules on data up to this close: first the exit orders of all markets, then the entries. */
   private decide(equity: number): void {
-    let candidates: { leg: Leg; side: 1 | -1; priority: number }[] | null = null;
+    const { candidates } = this;
+    candidates.length = 0;
     for (const leg of this.legs) {
       if (leg.row < 0) continue;
-      const { live, marks } = leg.plan;
+      const { live } = leg.plan;
       let signals = leg.signalsAt(leg.row);
       if (live !== null) {
         this.seePosition(leg);
@@ -260,12 +269,11 @@ export class Simulator {
         for (const { bit, yes } of live.rules) if (yes(leg.row) === 1) signals |= bit;
       }
       if (leg.plan.moving) for (const trade of leg.open) this.moveLevels(leg, trade);
-      if (signals === 0) continue;
-      const cut = marks === null ? 0 : marks.bits[leg.row] & (CUT | LAST);
-      for (const { side, priority } of this.wanted(leg, signals, cut)) (candidates ??= []).push({ leg, side, priority });
+      if (signals !== 0) this.weigh(leg, signals);
     }
-    if (candidates === null) return;
-    if (candidates.length > 1) candidates.sort(byPriority);
+    if (candidates.length === 0) return;
+    if (candidates.length === 1) return this.enter(candidates[0].leg, candidates[0].side, equity);
+    candidates.sort(byPriority);
     for (const { leg, side } of candidates) this.enter(leg, side, equity);
   }
 
@@ -292,37 +300,39 @@ export class Simulator {
     position.openR = inR - inR === 0 ? inR : NaN;
   }
 
-  /** Forms the exit orders that a leg's signals ask for, and gives the sides that ask to enter. */
-  private wanted(leg: Leg, signals: number, cut: number): { side: 1 | -1; priority: number }[] {
+  /** Forms the exit orders that a leg's signals ask for, and notes the sides that ask to enter. */
+  private weigh(leg: Leg, signals: number): void {
     const { account } = this;
-    const asks = (side: 1 | -1) => (signals & (side === 1 ? ENTER_LONG : ENTER_SHORT)) !== 0;
-    const [long, short] = [leg.sidePlan(1), leg.sidePlan(-1)];
-    const clash = asks(1) && asks(-1) && long.type === "market" && short.type === "market";
-    if (leg.side !== 0 && leg.due === 0) {
-      const { side } = leg;
-      const entered = this.log.entryRow[leg.open[0]];
-      const looked = entered < leg.row || this.log.how[leg.open[0]] !== AT_CLOSE;
+    const { plan, side } = leg;
+    const both = (signals & ENTER_LONG) !== 0 && (signals & ENTER_SHORT) !== 0;
+    const clash = both && plan.long.type === "market" && plan.short.type === "market";
+    if (side !== 0 && leg.due === 0) {
+      const oldest = leg.open[0];
+      const looked = this.log.entryRow[oldest] < leg.row || this.log.how[oldest] !== AT_CLOSE;
       if (looked && (signals & (side === 1 ? EXIT_LONG : EXIT_SHORT)) !== 0) {
         account.formExit(leg, RULE, leg.sidePlan(side).exitAtClose);
         account.drop(leg, side, "the position's exit rule says yes");
-      } else if (!clash && asks(-side as 1 | -1) && leg.onOpposite === "close") {
+      } else if (!clash && leg.onOpposite === "close" && (signals & (side === 1 ? ENTER_SHORT : ENTER_LONG)) !== 0) {
         account.formExit(leg, OPPOSITE, false);
         account.drop(leg, side, "the other side asks to enter, which closes the position");
       }
     }
-    if (clash) this.books.event(leg, "bothSides", "both sides ask to enter at this close; neither does");
-    const sides: { side: 1 | -1; priority: number }[] = [];
-    if (clash) return sides;
-    for (const side of [1, -1] as const) {
-      if (!asks(side)) continue;
-      const { atClose } = side === 1 ? long : short;
+    if (clash) return this.books.event(leg, "bothSides", "both sides ask to enter at this close; neither does");
+    if ((signals & ENTER_LONG) !== 0) this.ask(leg, 1);
+    if ((signals & ENTER_SHORT) !== 0) this.ask(leg, -1);
+  }
+
+  /** Takes a side that asks to enter among the candidates, unless its position or the clock stand against it. */
+  private ask(leg: Leg, side: 1 | -1): void {
+    const { plan } = leg;
+    if (plan.marks !== null) {
       // past the time of an exit by the clock, only entries for another session are formed
-      if ((cut & CUT) !== 0 && (atClose || (cut & LAST) === 0)) continue;
-      if (leg.side === side && (leg.due !== 0 || leg.open.length >= leg.entriesAtOnce)) continue;
-      if (leg.side === -side && leg.onOpposite !== "reverse") continue;
-      sides.push({ side, priority: leg.plan.priority === null ? NaN : leg.plan.priority(leg.row) });
+      const bits = plan.marks.bits[leg.row];
+      if ((bits & CUT) !== 0 && (leg.sidePlan(side).atClose || (bits & LAST) === 0)) return;
     }
-    return sides;
+    if (leg.side === side && (leg.due !== 0 || leg.open.length >= leg.entriesAtOnce)) return;
+    if (leg.side === -side && leg.onOpposite !== "reverse") return;
+    this.candidates.push({ leg, side, priority: plan.priority === null ? NaN : plan.priority(leg.row) });
   }
 
   /** Forms an entry order if the account lets it; it takes the place of the side's order that still works. */

@@ -59,7 +59,15 @@ function reach({ log }: Account, leg: Leg, corner: number): void {
 }
 
 /** The first thing that the path meets on its way from one mid price to another; at one price stops, targets, then orders by age. */
-function next(account: Account, leg: Leg, bar: Stretch, from: number, to: number, direction: 1 | -1, left: readonly number[]): Meeting | null {
+function next(
+  account: Account,
+  leg: Leg,
+  bar: Stretch,
+  from: number,
+  to: number,
+  direction: 1 | -1,
+  left: readonly number[],
+): Meeting | null {
   const { log } = account;
   const { epsilon, side } = leg;
   let found: Meeting | null = null;

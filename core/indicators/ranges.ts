@@ -1,5 +1,5 @@
 import type { Bars } from "#core/bars";
-import { sma, wilder } from "./averages";
+import { sma } from "./averages";
 import { highest, lowest, stdev } from "./windows";
 
 /** True range (Wilder 1978): max(h − l, |h − c[t−1]|, |l − c[t−1]|); h − l on the first bar. */
@@ -17,8 +17,35 @@ export function trueRange(bars: Bars): Float64Array {
   return out;
 }
 
-/** Average true range: Wilder's average of the true range. */
-export const atr = (bars: Bars, n: number): Float64Array => wilder(trueRange(bars), n);
+/** Average true range: Wilder's average of the true range, in one pass: the column of ranges is seldom wanted by itself. */
+export function atr(bars: Bars, n: number): Float64Array {
+  const { high, low, close, length } = bars;
+  const out = new Float64Array(length);
+  const alpha = 1 / n;
+  let total = 0;
+  let e = 0;
+  let before = length > 0 ? (high[0] + low[0]) / 2 : NaN;
+  for (let i = 0; i < length; i++) {
+    const h = high[i];
+    const l = low[i];
+    const span = h - l;
+    const up = Math.abs(h - before);
+    const down = Math.abs(l - before);
+    const range = span > up ? (span > down ? span : down) : up > down ? up : down;
+    before = close[i];
+    if (i >= n) e += alpha * (range - e);
+    else {
+      total += range;
+      e = total / n;
+      if (i < n - 1) {
+        out[i] = NaN;
+        continue;
+      }
+    }
+    out[i] = e;
+  }
+  return out;
+}
 
 /** Bollinger bands: sma ± k population standard deviations; width = (upper − lower)/middle, percentB = (x − lower)/(upper − lower). */
 export function bollinger(x: Float64Array, n: number, k: number) {
