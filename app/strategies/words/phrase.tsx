@@ -236,7 +236,7 @@ export function Phrase({ node, names, kind, onReplace }: PhraseProps): ReactNode
               </option>
             ))}
           </select>{" "}
-          bars: {part(node.x, kind, true)}
+          bars: {part(node.x, kind)}
         </>
       );
   }
