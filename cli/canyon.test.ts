@@ -107,7 +107,13 @@ describe("canyon backtest", () => {
   it("names a time of day that a market's session does not have", () => {
     const at22 = "backtests/22-session-exit-across-summer-time";
     const strategy = { ...fixtureJson(`${at22}/strategy.json`), protect: { exitAt: "03:00" } };
-    const { status, stderr } = canyon("backtest", "--strategy", file("night.json", strategy), "--settings", fixture(`${at22}/settings.json`));
+    const { status, stderr } = canyon(
+      "backtest",
+      "--strategy",
+      file("night.json", strategy),
+      "--settings",
+      fixture(`${at22}/settings.json`),
+    );
     expect(status).toBe(1);
     expect(stderr).toMatch(/markets\[0\]\.session: the strategy's exitAt lies outside the session, 09:00 to 17:30/);
   });

@@ -1,7 +1,7 @@
 import { and, desc, eq, isNull, sql } from "drizzle-orm";
 import { gunzipSync, gzipSync } from "node:zlib";
 import { ENGINE_VERSION, readSettings, type Metrics, type RunResult, type Settings } from "#core/documents";
-import { backtest } from "#core/runs";
+import { backtest, compareResults, type ResultDifference } from "#core/runs";
 import { outlineOf, type BarCache } from "./bar-store";
 import type { Database } from "./db/open";
 import { ledger, runs, strategies, versions } from "./db/schema";
@@ -146,15 +146,11 @@ export class Runs {
     return { summary: this.summary(row), result: JSON.parse(gunzipSync(result).toString("utf8")) as RunResult, version };
   }
 
-  /** Computes a stored run again; tells whether the fingerprint and every byte of the result are the same. */
-  async recompute(id: number): Promise<{ same: boolean; fingerprint: string; netProfit: number | null } | null> {
+  /** Computes a stored run again and compares: the same to the last bit, or what differs from what was stored. */
+  async recompute(id: number): Promise<ResultDifference | null> {
     const stored = await this.get(id);
     if (stored === null) return null;
     const { result } = await this.compute(stored.version, stored.summary.settings);
-    return {
-      same: JSON.stringify(result) === JSON.stringify(stored.result),
-      fingerprint: result.fingerprint,
-      netProfit: result.metrics.all.netProfit,
-    };
+    return compareResults(stored.result, result);
   }
 }

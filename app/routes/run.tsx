@@ -1,16 +1,19 @@
 import { useMemo } from "react";
 import { Link, useFetcher, useSearchParams } from "react-router";
+import { firstAtOrAfter } from "#core/bars";
+import { METRICS } from "#core/metrics";
 import { settingsState } from "#server/markets";
 import { layerOf } from "#server/probes";
 import { EquityChart, type Curve } from "~/charts/equity-chart";
 import { PriceChart } from "~/charts/price-chart";
 import { Button } from "~/design/button";
-import { dateText, decimal, momentText, signed } from "~/design/format";
+import { dateText, decimal, metricText, momentText } from "~/design/format";
 import { MetricTable } from "~/design/metric-table";
 import { PageHead, Panel } from "~/design/panel";
 import { Strata } from "~/design/strata";
 import { useDerived } from "~/markets/use-derived";
 import { useBars } from "~/markets/use-bars";
+import { EventList, EVENTS } from "~/runs/event-list";
 import { KEY_METRICS, OTHER_METRICS } from "~/runs/report-keys";
 import { spansOf, viewAround } from "~/runs/spans";
 import { TradeTable } from "~/runs/trade-table";
@@ -32,14 +35,11 @@ export async function loader({ context, params }: Route.LoaderArgs) {
   const { services } = context;
   const run = await services.runs.get(Number(params.id));
   if (run === null) throw new Response("There is no such run.", { status: 404 });
-  const { orders: _orders, events, ...result } = run.result;
-  const kinds: Record<string, number> = {};
-  for (const event of events) kinds[event.kind] = (kinds[event.kind] ?? 0) + 1;
+  const { orders: _orders, ...result } = run.result;
   return {
     summary: run.summary,
     timeframe: run.version.strategy.timeframe,
     result,
-    kinds,
     state: await settingsState(services.markets, run.summary.settings),
     layers: (await services.probes.ofVersion(run.version.id)).map(layerOf),
   };
@@ -51,22 +51,64 @@ export async function action({ context, params }: Route.ActionArgs) {
   return outcome;
 }
 
-export default function RunPage({ loaderData: { summary, timeframe, result, kinds, state, layers } }: Route.ComponentProps) {
+const INTRABAR = {
+  pessimistic: "the stop first where a bar holds both",
+  optimistic: "the target first where a bar holds both",
+  path: "by the path of the bar where it holds both",
+};
+
+/** What computing the run again gave, and where it differs from what was stored. */
+function Recomputed({ outcome }: { outcome: NonNullable<Route.ComponentProps["actionData"]> }) {
+  const { same, engines, trades, firstTrade, finalEquity, metrics } = outcome;
+  const version = engines[0] === engines[1] ? "" : ` The engine was version ${engines[0]} then and is ${engines[1]} now.`;
+  if (same)
+    return (
+      <p role="status" className="mb-3 border-l-4 border-moss px-3 py-1">
+        Computed again: the same result to the last bit.{version}
+      </p>
+    );
+  return (
+    <div role="status" className="mb-3 border-l-4 border-clay px-3 py-1">
+      <p>
+        Computed again: the result differs from what was stored.{version}{" "}
+        {firstTrade === null ? "The trades are the same" : `Trades differ from number ${firstTrade} on`}
+        {trades[0] === trades[1] ? "" : `, ${trades[0]} then, ${trades[1]} now`}; equity at the end {decimal(finalEquity[0], 2)} →{" "}
+        {decimal(finalEquity[1], 2)}.
+      </p>
+      {metrics.length > 0 && (
+        <ul className="list-disc pl-5 text-sm">
+          {metrics.slice(0, 12).map(({ key, before, now }) => (
+            <li key={key}>
+              {METRICS[key]?.label ?? key}: {metricText(key, before)} → {metricText(key, now)}
+            </li>
+          ))}
+          {metrics.length > 12 && <li>and {metrics.length - 12} figures more</li>}
+        </ul>
+      )}
+    </div>
+  );
+}
+
+export default function RunPage({ loaderData: { summary, timeframe, result, state, layers } }: Route.ComponentProps) {
   const fetcher = useFetcher<typeof action>();
   const [params, setParams] = useSearchParams();
   const { settings } = summary;
-  const [market] = settings.markets;
   const currency = settings.currency ?? "";
+  const selected = params.has("trade") ? Number(params.get("trade")) : null;
+  const event = params.has("event") ? (result.events[Number(params.get("event"))] ?? null) : null;
+  // the prices are those of the market that the chosen trade or event belongs to
+  const symbol = event?.symbol ?? result.trades.find((trade) => trade.id === selected)?.symbol;
+  const market = settings.markets.find((one) => one.symbol === symbol) ?? settings.markets[0];
   const derived = useDerived({ bars: market.bars, timeframe: market.timeframe, session: market.session ?? null }, timeframe);
   const { bars } = useBars(derived.bars?.hash ?? null);
-  const selected = params.has("trade") ? Number(params.get("trade")) : null;
   const sort = params.get("sort") ?? "id";
-  const set = (key: string, value: string | null) =>
+  const set = (key: string, value: string | null, without?: string) =>
     setParams(
       (before) => {
         const next = new URLSearchParams(before);
         if (value === null) next.delete(key);
         else next.set(key, value);
+        if (without !== undefined) next.delete(without);
         return next;
       },
       { replace: true, preventScrollReset: true },
@@ -78,17 +120,28 @@ export default function RunPage({ loaderData: { summary, timeframe, result, kind
       out.push({ name: `holding ${market.symbol}`, values: heldCurve(bars, times, settings.capital), role: "benchmark" });
     return out;
   }, [result.equity.equity, bars, times, summary.versionNumber, market.symbol, settings.benchmark, settings.capital]);
-  const spans = useMemo(() => (bars === null ? [] : spansOf(result.trades, bars)), [result.trades, bars]);
-  const view = useMemo(
+  const spans = useMemo(
     () =>
-      selected === null || bars === null
-        ? undefined
-        : viewAround(
-            spans.find((span) => span.id === selected),
+      bars === null
+        ? []
+        : spansOf(
+            result.trades.filter((trade) => trade.symbol === market.symbol),
             bars,
           ),
-    [selected, spans, bars],
+    [result.trades, bars, market.symbol],
   );
+  const eventRow = event === null || bars === null ? null : firstAtOrAfter(bars.time, Date.parse(event.time));
+  const view = useMemo((): [number, number] | undefined => {
+    if (bars === null) return undefined;
+    if (eventRow !== null) return [eventRow - 60, eventRow + 60];
+    return selected === null
+      ? undefined
+      : viewAround(
+          spans.find((span) => span.id === selected),
+          bars,
+        );
+  }, [selected, spans, bars, eventRow]);
+  const tints = useMemo(() => (eventRow === null ? [] : [{ fromRow: eventRow, toRow: eventRow, name: "", mark: true }]), [eventRow]);
   const outcome = fetcher.data;
   return (
     <>
@@ -120,13 +173,7 @@ export default function RunPage({ loaderData: { summary, timeframe, result, kind
           </>
         }
       />
-      {outcome && (
-        <p role="status" className={`mb-3 border-l-4 px-3 py-1 ${outcome.same ? "border-moss" : "border-clay"}`}>
-          {outcome.same
-            ? "Computed again: the same result to the last bit."
-            : `Computed again: the result differs from what was stored; net profit is now ${signed(outcome.netProfit, 0)}.`}
-        </p>
-      )}
+      {outcome && <Recomputed outcome={outcome} />}
       {state.gone.length > 0 && (
         <p className="mb-3 border-l-4 border-ochre px-3 py-1">
           {state.gone.join(", ")} was taken out of the markets since. The stored run stays as it was, and its bars are kept; new runs on{" "}
@@ -163,16 +210,30 @@ export default function RunPage({ loaderData: { summary, timeframe, result, kind
         </Panel>
       </div>
       <div className="mt-3 grid grid-cols-[minmax(0,1fr)] gap-3">
-        {selected !== null && bars !== null && (
+        {(selected !== null || event !== null) && bars !== null && (
           <Panel
-            title={`Trade ${selected} on prices`}
+            title={
+              event !== null
+                ? `${EVENTS[event.kind].name} on ${market.symbol}, ${event.time.slice(0, 16).replace("T", " ")}`
+                : `Trade ${selected} on prices`
+            }
+            note={event?.detail}
             aside={
-              <button type="button" className="quiet-link" onClick={() => set("trade", null)}>
+              <button type="button" className="quiet-link" onClick={() => set("trade", null, "event")}>
                 close
               </button>
             }
           >
-            <PriceChart symbol={market.symbol} bars={bars} tick={market.tick} trades={spans} selected={selected} view={view} height={300} />
+            <PriceChart
+              symbol={market.symbol}
+              bars={bars}
+              tick={market.tick}
+              trades={spans}
+              selected={event === null ? selected : null}
+              tints={tints}
+              view={view}
+              height={300}
+            />
           </Panel>
         )}
         <Panel flush title="Trades" note={`${decimal(result.trades.length, 0)}; a click shows one on the prices`}>
@@ -180,13 +241,20 @@ export default function RunPage({ loaderData: { summary, timeframe, result, kind
             trades={result.trades}
             ticks={Object.fromEntries(settings.markets.map((m) => [m.symbol, m.tick]))}
             selected={selected}
-            onSelect={(id) => set("trade", String(id))}
+            onSelect={(id) => set("trade", String(id), "event")}
             sort={sort}
             onSort={(next) => set("sort", next === "id" ? null : next)}
             height={280}
             fileName={`run-${summary.id}-trades`}
           />
         </Panel>
+        <EventList
+          events={result.events}
+          kind={params.get("kind")}
+          onKind={(kind) => set("kind", kind)}
+          selected={params.has("event") ? Number(params.get("event")) : null}
+          onSelect={(index) => set("event", String(index), "trade")}
+        />
         <Panel title="Year by month, %" note="compounded; boxed: the best and the worst month">
           <YearTable tables={result.tables} />
         </Panel>
@@ -201,16 +269,9 @@ export default function RunPage({ loaderData: { summary, timeframe, result, kind
               ["commission", `${settings.costs.perUnit} per unit, ${settings.costs.perOrder} per order, ${settings.costs.percent} %`],
               [
                 "fills",
-                settings.intrabar === "pessimistic" ? "the stop first where a bar holds both" : "the target first where a bar holds both",
+                INTRABAR[settings.intrabar] + (settings.fineTimeframe === null ? "" : `, decided by ${settings.fineTimeframe} bars`),
               ],
-              [
-                "events",
-                Object.keys(kinds).length === 0
-                  ? "none"
-                  : Object.entries(kinds)
-                      .map(([kind, count]) => `${kind} ${count}`)
-                      .join(", "),
-              ],
+              ["undecided bars", `${decimal(result.metrics.all.ambiguousBars, 0)} in which the mode had to decide`],
             ].map(([name, value]) => (
               <div key={name} className="contents">
                 <dt className="text-ink-soft">{name}</dt>

@@ -42,9 +42,7 @@ export type PortfolioOutcome =
 
 /** Runs members together on one account, through the engine; not a sum of curves. `bars` in the order of the settings' markets. */
 export function runPortfolio(members: readonly Member[], settings: Settings, bars: readonly Bars[]): PortfolioOutcome {
-  const problems: StrategyProblem[] = [
-    ...weightProblems(members),
-  ];
+  const problems: StrategyProblem[] = [...weightProblems(members)];
   if (settings.marketLimit !== null)
     problems.push({ path: "settings.marketLimit", message: "in a portfolio each member has a marketLimit of its own" });
   const runMembers: RunMember[] = [];

@@ -2,3 +2,4 @@ export * from "./result";
 export * from "./backtest";
 export * from "./look-ahead";
 export * from "./why";
+export * from "./compare-results";
