@@ -3,7 +3,7 @@ import type { Metrics, Settings, Strategy } from "#core/documents";
 import { compileStrategy, simulate, type RunMarket, type Simulation } from "#core/engine";
 import { wholeMetrics } from "#core/metrics";
 import { checkRule } from "#core/rules";
-import { prepareBacktest, runMarkets, timeframeProblems, Why, type RunProblem } from "#core/runs";
+import { backtest, prepareBacktest, runMarkets, timeframeProblems, Why, type RunProblem } from "#core/runs";
 import { fetchBars } from "./fetch-bars";
 import type { BacktestAnswer, BacktestRequest, WhyAnswer, WhyRequest } from "./protocol";
 import { viewOf } from "./view";
@@ -51,6 +51,8 @@ async function why(request: WhyRequest): Promise<WhyAnswer> {
   const { id, strategy, settings, symbol } = request;
   try {
     if (request.what === "variants") return { id, what: "variants", metrics: await variants(strategy, settings, request.definition) };
+    if (request.what === "settings") return { id, what: "settings", metrics: await underSettings(strategy, request.list) };
+    if (request.what === "result") return { id, what: "result", text: await resultText(strategy, settings) };
     const key = JSON.stringify([strategy, settings]);
     if (held?.key !== key) {
       const { simulation, problems } = await run(strategy, settings);
@@ -88,6 +90,24 @@ async function variants(strategy: Strategy, settings: Settings, name: string): P
     out.push(simulation === null ? null : wholeMetrics(simulation));
   }
   return out;
+}
+
+/** The figures of a strategy under each of some run settings; null where one can't be run. */
+async function underSettings(strategy: Strategy, list: readonly Settings[]): Promise<(Metrics | null)[]> {
+  const out: (Metrics | null)[] = [];
+  for (const settings of list) {
+    const { simulation } = await run(strategy, settings);
+    out.push(simulation === null ? null : wholeMetrics(simulation));
+  }
+  return out;
+}
+
+/** The run as `canyon.result/1`, the same bytes as on the server and on the command line. */
+async function resultText(strategy: Strategy, settings: Settings): Promise<string> {
+  const own = await Promise.all(settings.markets.map((market) => fetchBars(market.bars)));
+  const { result, problems } = backtest(strategy, settings, own);
+  if (result === null) throw new Error(problems[0].message);
+  return JSON.stringify(result);
 }
 
 /** What was held at a bar's close, in words. */

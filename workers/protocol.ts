@@ -19,13 +19,16 @@ export type WhyRequest = { id: number; strategy: Strategy; settings: Settings; s
   | { what: "bar"; time: number }
   | { what: "value"; time: number; text: string }
   | { what: "variants"; definition: string }
+  | { what: "settings"; list: Settings[] }
+  | { what: "result" }
 );
 
 export type WhyAnswer =
   | { id: number; what: "conditions"; times: Float64Array; rules: RuleConditions[] }
   | { id: number; what: "bar"; rules: { rule: RuleName; tree: Explained }[]; position: string }
   | { id: number; what: "value"; kind: "number" | "yesno"; value: number }
-  | { id: number; what: "variants"; metrics: (Metrics | null)[] }
+  | { id: number; what: "variants" | "settings"; metrics: (Metrics | null)[] }
+  | { id: number; what: "result"; text: string }
   | { id: number; what: "failed"; message: string };
 
 /** What a page shows of a backtest. Times are epoch milliseconds. */

@@ -1,7 +1,7 @@
 import Papa from "papaparse";
 import type { Route } from "./+types/run-file";
 
-/** A stored run as files: `result.json` (canyon.result/1), `trades.csv`. */
+/** A stored run as files: `result.json` (canyon.result/1), `settings.json` (canyon.settings/1, bars by hash), `trades.csv`. */
 export async function loader({ context, params }: Route.LoaderArgs) {
   const run = await context.services.runs.get(Number(params.id));
   if (run === null) throw new Response("There is no such run.", { status: 404 });
@@ -10,6 +10,7 @@ export async function loader({ context, params }: Route.LoaderArgs) {
       headers: { "Content-Type": type, "Content-Disposition": `attachment; filename="run-${params.id}-${params.what}"` },
     });
   if (params.what === "result.json") return send(JSON.stringify(run.result), "application/json");
+  if (params.what === "settings.json") return send(JSON.stringify(run.summary.settings, null, 2), "application/json");
   if (params.what === "trades.csv") return send(Papa.unparse(run.result.trades, { newline: "\n" }) + "\n", "text/csv");
-  throw new Response("There is no such file of a run; there are result.json and trades.csv.", { status: 404 });
+  throw new Response("There is no such file of a run; there are result.json, settings.json and trades.csv.", { status: 404 });
 }

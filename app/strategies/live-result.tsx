@@ -8,6 +8,7 @@ import { PriceChart } from "~/charts/price-chart";
 import { decimal, metricText, signed } from "~/design/format";
 import { MetricTable } from "~/design/metric-table";
 import { Panel, Problems } from "~/design/panel";
+import { saveFile } from "~/design/save";
 import { Tip } from "~/design/tip";
 import { useRunBars } from "~/markets/use-run-bars";
 import { spansOf, viewAround } from "~/runs/spans";
@@ -206,9 +207,22 @@ export function LiveResult({ live, before, beforeName, onAgainst, market, market
         className="mt-3"
         title={lower === "trades" ? "Trades" : "Figures"}
         aside={
-          <button type="button" className="quiet-link" onClick={() => setLower(lower === "trades" ? "figures" : "trades")}>
-            {lower === "trades" ? "show all figures" : "show the trades"}
-          </button>
+          <>
+            <button
+              type="button"
+              className="quiet-link mr-3"
+              onClick={() =>
+                void live.ask({ what: "result", symbol: "" }).then((answer) => {
+                  if (answer.what === "result") saveFile(`${name}-result.json`, `${answer.text}\n`, "application/json");
+                })
+              }
+            >
+              result file
+            </button>
+            <button type="button" className="quiet-link" onClick={() => setLower(lower === "trades" ? "figures" : "trades")}>
+              {lower === "trades" ? "show all figures" : "show the trades"}
+            </button>
+          </>
         }
       >
         {lower === "trades" ? (

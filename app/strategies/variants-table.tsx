@@ -1,18 +1,10 @@
 import { useEffect, useState } from "react";
 import type { Metrics, Settings, Strategy } from "#core/documents";
-import { metricText } from "~/design/format";
 import { Button } from "~/design/button";
 import { Panel } from "~/design/panel";
 import type { LiveBacktest } from "~/runs/use-backtest";
 import type { Draft } from "./draft";
-
-const COLUMNS: [metric: string, head: string][] = [
-  ["netProfit", "net"],
-  ["profitToDrawdown", "profit ÷ drawdown"],
-  ["profitFactor", "profit factor"],
-  ["averageTrade", "a trade"],
-  ["trades", "trades"],
-];
+import { FiguresTable } from "./figures-table";
 
 interface Props {
   strategy: Strategy;
@@ -74,44 +66,25 @@ export function VariantsTable({ strategy, live, settings, draft, onCount }: Prop
         </button>
       }
     >
-      <div className="max-h-72 overflow-auto" tabIndex={0} role="region" aria-label={`Variants of ${definition.name}, side by side`}>
-        <table className="w-full text-sm">
-          <thead className="sticky top-0 bg-sheet text-ink-soft">
-            <tr>
-              <th className="px-3.5 py-1 text-left font-normal">variant</th>
-              {COLUMNS.map(([metric, head]) => (
-                <th key={metric} className="px-2 py-1 text-right font-normal">
-                  {head}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {variants.map((variant, k) => {
-              const metrics = result?.metrics[k];
-              return (
-                <tr key={k} className={`border-t border-edge/60 ${k + 1 === chosen ? "bg-shade font-semibold" : ""}`}>
-                  <td className="px-3.5 py-0.5">
-                    <button
-                      type="button"
-                      className="text-left hover:underline"
-                      title={variant.rule}
-                      onClick={() => draft.change("variant", (before) => withChosen(before, definition.name, k + 1))}
-                    >
-                      {k + 1} {variant.label ?? variant.rule}
-                    </button>
-                  </td>
-                  {COLUMNS.map(([metric]) => (
-                    <td key={metric} className="figure-text px-2 py-0.5 text-right">
-                      {result === null ? "…" : metrics ? metricText(metric, metrics[metric]) : "–"}
-                    </td>
-                  ))}
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
-      </div>
+      <FiguresTable
+        label={`Variants of ${definition.name}, side by side`}
+        first="variant"
+        rows={variants.map((variant, k) => ({
+          key: String(k),
+          name: (
+            <button
+              type="button"
+              className="text-left hover:underline"
+              title={variant.rule}
+              onClick={() => draft.change("variant", (before) => withChosen(before, definition.name, k + 1))}
+            >
+              {k + 1} {variant.label ?? variant.rule}
+            </button>
+          ),
+          chosen: k + 1 === chosen,
+          metrics: result === null ? undefined : (result.metrics[k] ?? null),
+        }))}
+      />
     </Panel>
   );
 }

@@ -15,6 +15,7 @@ import { stateOfSettings, type SettingsState } from "~/runs/settings-state";
 import { useBacktest } from "~/runs/use-backtest";
 import { useRunSettings } from "~/runs/use-run-settings";
 import { isTyping } from "~/shell/keys";
+import { Assumptions } from "./assumptions";
 import { keptDraft, useDraft } from "./draft";
 import { LiveResult } from "./live-result";
 import { NameInput } from "./name-input";
@@ -313,6 +314,7 @@ export function Workbench({ saved, start, version, markets, library, lastSetting
                 )
               }
             />
+            <Assumptions strategy={strategy} live={live} settings={settings} onCount={tries.count} />
             {tries.list.length < 2 ? (
               <p className="mt-2 text-right text-sm text-ink-soft">
                 <TrialsSpent ledger={tries.ledger} />
