@@ -7,6 +7,7 @@ import Piscina from "piscina";
 import { fileURLToPath } from "node:url";
 import { benchBars, DAILY, MINUTES } from "./data";
 import { importMillion, readAndResample } from "./data-path";
+import { fineBars, fortyShares, positionRules } from "./engines";
 import { compiling, functions } from "./functions";
 import { handLoop } from "./hand";
 import { benchSettings, benchStrategy } from "./strategy";
@@ -114,6 +115,9 @@ const only = process.argv.includes("--only") ? process.argv[process.argv.indexOf
 const measures: Record<string, () => void | Promise<void>> = {
   "engine-5k": () => engine("engine-5k", benchBars(5000, DAILY.step), DAILY.timeframe),
   "engine-1m": () => engine("engine-1m", benchBars(1_000_000, MINUTES.step), MINUTES.timeframe),
+  "engine-position-rules": () => positionRules(line),
+  "shares-40": () => fortyShares(line),
+  "fine-bars": () => fineBars(line),
   "trial-one-thread": singleThread,
   "optimization-10k": () => optimization("optimization-10k"),
   "import-1m": () => importMillion(line),

@@ -1,5 +1,4 @@
 import type { OrderRecord } from "#core/documents";
-import { excursion } from "./excursions";
 import type { Leg } from "./leg";
 import { setLevels } from "./levels";
 import type { EntryOrder } from "./orders";
@@ -55,7 +54,7 @@ export class Account {
 
   /** An entry order ends without a fill: its status in the list of orders, the event that names it, and why. */
   endOrder(leg: Leg, order: EntryOrder, status: OrderRecord["status"], event: "expired" | "replaced" | "dropped", why: string): void {
-    leg.orders.splice(leg.orders.indexOf(order), 1);
+    take(leg.orders, order);
     this.waiting--;
     if (order.record !== null) this.books.end(order.record, status, why);
     this.books.event(leg, event, why);
@@ -84,7 +83,7 @@ export class Account {
       this.endExits(leg, "cancelled", OPPOSITE);
       while (leg.open.length > 0) this.record(leg, leg.open[0], price, slipped, OPPOSITE, how === AT_CLOSE);
     }
-    leg.orders.splice(leg.orders.indexOf(order), 1);
+    take(leg.orders, order);
     this.waiting--;
     if (order.record !== null) this.books.end(order.record, "filled", "");
     if (leg.orders.length > 0 && leg.onOpposite !== "ignore") this.dropOpposite(leg, side);
@@ -98,11 +97,6 @@ export class Account {
     log.exitRow[trade] = -1;
     log.reason[trade] = 0;
     log.gross[trade] = 0;
-    log.mae[trade] = 0;
-    log.mfe[trade] = 0;
-    log.top[trade] = -Infinity;
-    log.bottom[trade] = Infinity;
-    log.seen[trade] = leg.row + (how === AT_CLOSE ? 1 : 0);
     log.how[trade] = how;
     log.exitAtClose[trade] = 0;
     log.costs[trade] = 0;
@@ -186,10 +180,7 @@ export class Account {
     this.balance += gross;
     this.memberBalance[leg.memberIndex] += gross;
     this.charge(leg, trade, units, recorded, slipped);
-    excursion(leg, log, trade, leg.row);
-    const at = leg.open.indexOf(trade);
-    if (at === leg.open.length - 1) leg.open.pop();
-    else leg.open.splice(at, 1);
+    take(leg.open, trade);
     this.openTrades--;
     if (leg.open.length > 0) return;
     leg.side = 0;
@@ -212,6 +203,12 @@ export class Account {
         this.books.order(leg, leg.side as 1 | -1, "exit", this.log.units[trade], REASONS[reason], "market", null),
       );
   }
+}
+
+/** Takes one thing out of a short list, in place. */
+function take<T>(list: T[], one: T): void {
+  for (let i = list.indexOf(one); i < list.length - 1; i++) list[i] = list[i + 1];
+  list.pop();
 }
 
 /** How a working order fills inside a bar. */

@@ -85,13 +85,11 @@ export function admit(leg: Leg, side: 1 | -1, legs: readonly Leg[], log: TradeLo
   if (tooFew(units, spec)) return { refused: "tooSmall", detail: `${raw.toFixed(4)} units come to less than ${spec.minUnits}` };
 
   let others = 0;
-  let own = 0;
-  let opposite = 0;
-  for (const other of legs) {
-    const [long, short] = sideMargins(other, log, account.leverage, atClose, other === leg ? side : 0);
-    if (other === leg) [own, opposite] = side === 1 ? [long, short] : [short, long];
-    else others += Math.max(long, short);
-  }
+  for (const other of legs)
+    if (other !== leg)
+      others += Math.max(sideMargin(other, 1, log, account.leverage, atClose), sideMargin(other, -1, log, account.leverage, atClose));
+  const own = sideMargin(leg, side, log, account.leverage, atClose, side);
+  const opposite = sideMargin(leg, -side as 1 | -1, log, account.leverage, atClose);
   const perUnit = leg.margin(1, price, account.leverage);
   const free = equity + 1e-9 * Math.abs(equity) - others;
   const before = Math.max(own, opposite);
@@ -106,23 +104,13 @@ export function admit(leg: Leg, side: 1 | -1, legs: readonly Leg[], log: TradeLo
 }
 
 /**
- * Margin of a leg's long and short side: open positions at the last close, waiting and working entries at their price. What
- * leaves before an entry formed now fills does not count, nor does the order of the side that a new one would replace.
+ * Margin of one side of a leg: open positions at the last close, waiting and working entries at their price. What leaves
+ * before an entry formed now fills does not count, nor does the order of the side that a new one would replace.
  */
-function sideMargins(leg: Leg, log: TradeLog, leverage: number, atClose: boolean, replaced: 0 | 1 | -1): [long: number, short: number] {
-  let long = 0;
-  let short = 0;
-  if (leg.side !== 0 && !leg.leaves(atClose)) {
-    let held = 0;
-    for (const trade of leg.open) held += leg.margin(log.units[trade], leg.lastClose, leverage);
-    if (leg.side === 1) long = held;
-    else short = held;
-  }
-  for (const order of leg.orders) {
-    if (order.side === replaced) continue;
-    const waiting = leg.margin(order.units, order.price, leverage);
-    if (order.side === 1) long += waiting;
-    else short += waiting;
-  }
-  return [long, short];
+function sideMargin(leg: Leg, side: 1 | -1, log: TradeLog, leverage: number, atClose: boolean, replaced: 0 | 1 | -1 = 0): number {
+  let used = 0;
+  if (leg.side === side && !leg.leaves(atClose))
+    for (const trade of leg.open) used += leg.margin(log.units[trade], leg.lastClose, leverage);
+  if (side !== replaced) for (const order of leg.orders) if (order.side === side) used += leg.margin(order.units, order.price, leverage);
+  return used;
 }

@@ -4,7 +4,7 @@ import { DAY, emptyBars, sliceBars, type Bars } from "#core/bars";
 import { NO_COSTS, readSettings, readStrategy, type Settings, type Strategy } from "#core/documents";
 import { closedByExit } from "#core/metrics";
 import { backtest, prepareBacktest, tradesOf } from "#core/runs";
-import { compileStrategy, simulate } from ".";
+import { compileStrategy, simulate, excursion } from ".";
 
 /** Bars from rows of open, high, low, close; one a day from 2024-01-01. */
 function barsOf(...rows: [number, number, number, number][]): Bars {
@@ -311,8 +311,8 @@ describe("what must hold in every run", () => {
           expect(log.entryPrice[row]).toBeLessThanOrEqual(bars.high[log.entryRow[row]] + air);
           expect(log.exitPrice[row]).toBeGreaterThanOrEqual(bars.low[log.exitRow[row]] - air - 0.5);
           expect(log.exitPrice[row]).toBeLessThanOrEqual(bars.high[log.exitRow[row]] + air + 0.5);
-          expect(log.mae[row]).toBeLessThanOrEqual(0);
-          expect(log.mfe[row]).toBeGreaterThanOrEqual(0);
+          const { mae, mfe } = excursion(simulation, row);
+          expect([mae <= 0, mfe >= 0]).toEqual([true, true]);
         }
       }),
       { numRuns: 200 },

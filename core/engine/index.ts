@@ -7,3 +7,4 @@ export * from "./simulation";
 export * from "./simulate";
 export * from "./position-columns";
 export type { Leg } from "./leg";
+export * from "./excursions";

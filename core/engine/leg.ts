@@ -1,4 +1,5 @@
 import type { OrderRecord, SizingMode } from "#core/documents";
+import type { Reading } from "#core/rules";
 import { ENTER_LONG, ENTER_SHORT, EXIT_LONG, EXIT_SHORT } from "./signals";
 import type { LegPlan, OrderPlan } from "./leg-plan";
 import type { EntryOrder } from "./orders";
@@ -25,6 +26,8 @@ export class Leg {
   /** where the searches for what matters to a long position, to a short one and without one stand */
   private readonly ahead = [0, 0, 0];
   private readonly watched: readonly [long: number, short: number];
+  /** rules that rest on the position and matter to a long one, to a short one */
+  readonly liveWatched: readonly [long: readonly Reading[], short: readonly Reading[]];
 
   readonly halfSpread: number;
   readonly slip: number;
@@ -55,7 +58,9 @@ export class Leg {
     this.entriesAtOnce = member.compiled.entriesAtOnce;
     const more = this.entriesAtOnce > 1;
     this.watched = [EXIT_LONG | ENTER_SHORT | (more ? ENTER_LONG : 0), EXIT_SHORT | ENTER_LONG | (more ? ENTER_SHORT : 0)];
-    this.quiet = !plan.moving && plan.live === null;
+    const live = (mask: number) => plan.live?.rules.filter(({ bit }) => (bit & mask) !== 0).map(({ yes }) => yes) ?? [];
+    this.liveWatched = [live(this.watched[0]), live(this.watched[1])];
+    this.quiet = !plan.moving && !plan.live?.always;
   }
 
   /** How a side enters and leaves. */

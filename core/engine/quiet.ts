@@ -1,4 +1,3 @@
-import { lookBack } from "./excursions";
 import type { Leg } from "./leg";
 import { rowAt } from "./prepare";
 import type { Simulator } from "./simulate";
@@ -31,7 +30,7 @@ export function skipToSignal(s: Simulator): boolean {
 
 /**
  * With one trade open and nothing waiting, goes on to the next bar on which anything can happen: a level in range, a signal
- * that matters, the clock, the last bar held, a halt, the end. Passed bars get their equity; the general step does the rest.
+ * that matters (from rules that rest on the position, too), the clock, the last bar held, a halt, the end. Passed bars get their equity; the general step does the rest.
  */
 export function hold(s: Simulator, leg: Leg): void {
   if (leg.due !== 0 || s.halted) return;
@@ -52,30 +51,36 @@ export function hold(s: Simulator, leg: Leg): void {
     plan.marks === null ? Infinity : plan.marks.next[from],
   );
   const [above, below] = quietRange(leg, log.stop[trade], log.target[trade]);
-  if (log.seen[trade] < from) lookBack(leg, log, trade, from);
   const notional = units * pointValue;
   const money = side * units * pointValue;
   let largest = 0;
-  let top = log.top[trade];
-  let bottom = log.bottom[trade];
   let row = from;
-  for (; row < until; row++) {
-    const h = high[row];
-    const l = low[row];
-    if (h >= above || l <= below) break;
+  const rules = leg.liveWatched[side === 1 ? 0 : 1];
+  const position = rules.length === 0 ? null : plan.live!.formulas.position;
+  const entered = log.entryRow[trade];
+  const risk = log.stopDistance[trade];
+  if (position !== null) {
+    position.inLong = side === 1 ? 1 : 0;
+    position.inShort = side === 1 ? 0 : 1;
+    position.entryPrice = entry;
+  }
+  hold: for (; row < until; row++) {
+    if (high[row] >= above || low[row] <= below) break;
     const price = close[row];
     const value = balance + money * (price - entry);
     if (value <= haltBelow) break;
-    if (h > top) top = h;
-    if (l < bottom) bottom = l;
+    if (position !== null) {
+      position.barsHeld = row - entered;
+      position.openProfit = side * (price - entry);
+      const inR = position.openProfit / risk;
+      position.openR = inR - inR === 0 ? inR : NaN;
+      for (let i = 0; i < rules.length; i++) if (rules[i](row) === 1) break hold;
+    }
     equity[row - first] = value;
     const exposed = notional * Math.abs(price);
     if (exposed > largest * value) largest = exposed / value;
   }
   if (row === from) return;
-  log.top[trade] = top;
-  log.bottom[trade] = bottom;
-  log.seen[trade] = row;
   s.barsInMarket += row - from;
   s.exposure.peak(side, largest);
   leg.lastRow = row - 1;

@@ -1,6 +1,5 @@
 import { Account } from "./account";
 import { admit } from "./admission";
-import { excursion } from "./excursions";
 import { Exposure } from "./exposure";
 import { InsideBar } from "./inside";
 import { Leg } from "./leg";
@@ -398,10 +397,7 @@ export class Simulator {
       while (leg.orders.length > 0)
         this.account.endOrder(leg, leg.orders[0], "expired", "expired", "the run ended before the order could fill");
       for (const order of leg.exitOrders) this.books.end(order, "expired", "the run ended");
-      for (const trade of leg.open) {
-        this.log.gross[trade] = this.account.openProfit(leg, trade);
-        excursion(leg, this.log, trade, leg.lastRow);
-      }
+      for (const trade of leg.open) this.log.gross[trade] = this.account.openProfit(leg, trade);
     }
   }
 }

@@ -57,12 +57,6 @@ export class TradeLog {
   stopDistance = new Float64Array(this.capacity);
   gross = new Float64Array(this.capacity);
   costs = new Float64Array(this.capacity);
-  mae = new Float64Array(this.capacity);
-  mfe = new Float64Array(this.capacity);
-  /** highest and lowest mid price of the bars from the entry up to row `seen`, that one excluded */
-  top = new Float64Array(this.capacity);
-  bottom = new Float64Array(this.capacity);
-  seen = new Int32Array(this.capacity);
   how = new Uint8Array(this.capacity);
   /** whether the exit filled at a bar's close */
   exitAtClose = new Uint8Array(this.capacity);

@@ -1,7 +1,8 @@
 import type { Step } from "#core/indicators";
 import { countFault, settingFault } from "./check";
 import { SettingError, type Column, type ColumnStore } from "./evaluate";
-import { arithmetic, compare, constantValue, restsOnPosition, type Formula, type ParameterValues } from "./formula";
+import { arithmetic, constantValue, restsOnPosition, type Formula, type ParameterValues } from "./formula";
+import type { CompareOperator } from "./syntax";
 
 /** What a strategy holds in one market at a close, as its rules see it: NaN where it is missing, yes/no as 1 and 0. */
 export interface PositionValues {
@@ -58,6 +59,10 @@ export class LiveFormulas {
   read(formula: Formula): Reading {
     const { values, position } = this;
     if (formula.op === "variants") return this.read(formula.variants[values[formula.name] - 1]);
+    if (formula.constant && formula.kind === "number") {
+      const value = constantValue(formula, values);
+      return () => value;
+    }
     if (!restsOnPosition(formula)) {
       const column = this.store.column(formula, values);
       return (row) => column[row];
@@ -78,10 +83,8 @@ export class LiveFormulas {
           return value - value === 0 ? value : NaN;
         };
       }
-      case "compare": {
-        const [x, y, { operator }] = [this.read(formula.x), this.read(formula.y), formula];
-        return (row) => (compare(operator, x(row), y(row)) ? 1 : 0);
-      }
+      case "compare":
+        return comparing(formula.operator, this.read(formula.x), this.read(formula.y));
       case "fromTo": {
         const [x, low, high] = [this.read(formula.x), this.read(formula.low), this.read(formula.high)];
         return (row) => {
@@ -204,6 +207,27 @@ export class LiveFormulas {
     const fault = countFault(n, least);
     if (fault !== null) throw new SettingError(fault);
     return n;
+  }
+}
+
+/** A comparison as a reading: one closure an operator, since it is asked at every close. */
+function comparing(operator: CompareOperator, x: Reading, y: Reading): Reading {
+  switch (operator) {
+    case "<":
+      return (row) => (x(row) < y(row) ? 1 : 0);
+    case "<=":
+      return (row) => (x(row) <= y(row) ? 1 : 0);
+    case ">":
+      return (row) => (x(row) > y(row) ? 1 : 0);
+    case ">=":
+      return (row) => (x(row) >= y(row) ? 1 : 0);
+    case "=":
+      return (row) => (x(row) === y(row) ? 1 : 0);
+    case "!=":
+      return (row) => {
+        const [a, b] = [x(row), y(row)];
+        return a < b || a > b ? 1 : 0;
+      };
   }
 }
 

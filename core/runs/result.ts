@@ -1,5 +1,5 @@
 import { ENGINE_VERSION, type RunResult, type Trade } from "#core/documents";
-import { REASONS, type Simulation } from "#core/engine";
+import { excursion, REASONS, type Simulation } from "#core/engine";
 import { computeMetrics, periodTables, riskOf } from "#core/metrics";
 
 /** Turns a simulation into the open document `canyon.result/1`. */
@@ -49,8 +49,7 @@ export function tradesOf(simulation: Simulation): Trade[] {
       net,
       percent: notional > 0 ? (100 * net) / notional : null,
       r: risk > 0 ? net / risk : null,
-      mae: log.mae[row],
-      mfe: log.mfe[row],
+      ...excursion(simulation, row),
       open,
     };
   });

@@ -1,0 +1,86 @@
+import { emptyBars, type Bars } from "#core/bars";
+import { readSettings, readStrategy, type Settings, type Strategy } from "#core/documents";
+import { compileStrategy, prepareRun, Scratch, simulate } from "#core/engine";
+import { runMarkets, soleMember } from "#core/runs";
+import { benchBars, DAILY, MINUTES } from "./data";
+import { handLoop } from "./hand";
+import { benchSettings, benchStrategy } from "./strategy";
+
+type Line = (name: string, unit: string, ours: number, hand: number) => void;
+
+/** Milliseconds of one call, the best of a few. */
+function milliseconds(work: () => void, tries = 5): number {
+  let best = Infinity;
+  for (let i = 0; i < tries; i++) {
+    const start = performance.now();
+    work();
+    best = Math.min(best, performance.now() - start);
+  }
+  return best;
+}
+
+const whole = (strategy: Strategy, settings: Settings, bars: readonly Bars[]) => {
+  const compiled = compileStrategy(strategy).value!;
+  const scratch = new Scratch();
+  return () => {
+    const run = prepareRun([soleMember(compiled, settings)], settings, runMarkets(settings, bars, compiled.timeframe)).value!;
+    simulate(run, { scratch });
+  };
+};
+
+/** The benchmark's strategy with an exit that looks at the position, against the hand-written loop without one. */
+export function positionRules(line: Line): void {
+  const bars = benchBars(100_000, MINUTES.step);
+  const strategy: Strategy = {
+    ...benchStrategy("1m"),
+    long: { ...benchStrategy("1m").long, exit: { when: "barsHeld >= 40 and openProfit < 0 or openR > 4" } },
+    short: { ...benchStrategy("1m").short, exit: { when: "barsHeld >= 40 and openProfit < 0 or openR > 4" } },
+  };
+  const equity = new Float64Array(bars.length);
+  const ours = milliseconds(whole(strategy, benchSettings("1m"), [bars]), 15);
+  const hand = milliseconds(() => void handLoop(bars.open, bars.high, bars.low, bars.close, equity, 20, 100, 14, 3, 10, 0.01), 15);
+  line(
+    "engine-position-rules",
+    "bars per second, a rule that looks at the position at every close",
+    bars.length / (ours / 1000),
+    bars.length / (hand / 1000),
+  );
+}
+
+/** Forty shares over 22 years on one account, ranked, ten at once: milliseconds, against 400. */
+export function fortyShares(line: Line): void {
+  const bars = Array.from({ length: 40 }, (_, k) => {
+    const own = emptyBars(5650);
+    const walk = benchBars(5650 + k * 17, DAILY.step);
+    for (const name of ["open", "high", "low", "close", "volume"] as const) own[name].set(walk[name].subarray(k * 17));
+    own.time.set(walk.time.subarray(0, 5650));
+    return own;
+  });
+  const strategy = readStrategy({
+    format: "canyon.strategy/1",
+    timeframe: "1d",
+    long: { enter: { when: "close > sma(close, 100)" }, exit: { when: "close < sma(close, 100)" } },
+    sizing: { mode: "equalShare" },
+    priority: "roc(close, 60)",
+  }).value!;
+  const settings = readSettings({
+    format: "canyon.settings/1",
+    capital: 1_000_000,
+    marketLimit: 10,
+    markets: bars.map((_, k) => ({ symbol: `S${k}`, bars: `s${k}`, timeframe: "1d" })),
+  }).value!;
+  const took = milliseconds(whole(strategy, settings, bars));
+  line(`shares-40 (${took.toFixed(0)} ms)`, "runs per second against one in 400 ms", 1000 / took, 1000 / 400);
+}
+
+/** A 20-minute strategy decided by a million one-minute bars: milliseconds, against 500. */
+export function fineBars(line: Line): void {
+  const bars = benchBars(1_000_000, MINUTES.step);
+  const strategy: Strategy = {
+    ...benchStrategy("20m"),
+    protect: { stop: { unit: "atr", value: 2, period: 14 }, target: { unit: "r", value: 1.5 } },
+  };
+  const settings = { ...benchSettings("1m"), fineTimeframe: "1m" };
+  const took = milliseconds(whole(strategy, settings, [bars]));
+  line(`fine-bars (${took.toFixed(0)} ms)`, "runs per second on bars that were resampled before, against one in 500 ms", 1000 / took, 2);
+}
