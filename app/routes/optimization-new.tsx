@@ -1,6 +1,7 @@
 import { useMemo, useState } from "react";
 import { data, Link, redirect, useFetcher, useNavigate } from "react-router";
 import { formatDate } from "#core/bars";
+import type { Parameter, Strategy } from "#core/documents";
 import { METRICS } from "#core/metrics";
 import { MAX_TRIALS } from "#core/optimize";
 import { isRefused, Refused } from "#server/problem";
@@ -60,6 +61,16 @@ const OBJECTIVES = [
   "ulcer",
 ];
 
+/** What can be varied: the parameters that are numbers, and the variants of definitions by their number. */
+function variable(strategy: Strategy): Parameter[] {
+  const variants = (strategy.definitions ?? []).flatMap(({ name, variants: list = [], chosen }): Parameter[] =>
+    list.length < 2
+      ? []
+      : [{ name, kind: "whole", value: chosen ?? 1, min: 1, max: list.length, step: 1, about: `${list.length} variants` }],
+  );
+  return [...(strategy.parameters ?? []).filter((parameter) => parameter.kind !== "yesNo"), ...variants];
+}
+
 export default function NewOptimizationPage({ loaderData }: Route.ComponentProps) {
   const { version } = loaderData;
   if (version === null)
@@ -89,7 +100,7 @@ function Setup({
 }: Route.ComponentProps["loaderData"] & { version: NonNullable<Route.ComponentProps["loaderData"]["version"]> }) {
   const fetcher = useFetcher<{ problems: { path: string; message: string }[] }>();
   const navigate = useNavigate();
-  const parameters = (version.strategy.parameters ?? []).filter((parameter) => parameter.kind !== "yesNo");
+  const parameters = variable(version.strategy);
   const [axes, setAxes] = useState<AxisState[]>(() => parameters.map((parameter, i) => startAxis(parameter, i < 2)));
   const [objective, setObjective] = useState("profitToDrawdown");
   const [where, setWhere] = useState("");

@@ -208,6 +208,27 @@ describe("the notation", () => {
     );
   });
 
+  it("never crash or hang the reader, whatever 10,000 characters hold", () => {
+    const letters = fc.constantFrom(
+      ...'abcxyz019 .,()<>=!+-*/%#"\n:_|&§“\u0000\ud800',
+      "close",
+      " and ",
+      " crosses ",
+      "sma(",
+      " back ",
+      " on 1d",
+      "not ",
+    );
+    fc.assert(
+      fc.property(fc.array(letters, { minLength: 10, maxLength: 9000, size: "max" }), fc.nat(60), (pieces, repeat) => {
+        const text = (pieces.join("") + "(".repeat(repeat) + pieces.slice(0, 40).join("").repeat(repeat)).slice(0, 10_000);
+        const { problems, formula } = checkRule(text, scope, "yesno");
+        expect(formula !== null || problems.length > 0).toBe(true);
+      }),
+      { numRuns: 150 },
+    );
+  });
+
   it("may nest 64 deep and no deeper, and be 10,000 characters long and no longer", () => {
     const deep = (n: number) => `${"(".repeat(n)}close${")".repeat(n)} > 1`;
     expect(checkRule(deep(MAX_DEPTH)).problems).toEqual([]);
