@@ -121,6 +121,10 @@ describe("events of a run", () => {
     await until(page, "/^\\/runs\\/\\d+$/.test(location.pathname)");
     await click(page, "button", "Expired");
     await until(page, 'new URLSearchParams(location.search).get("kind") === "expired"');
+    await until(
+      page,
+      '[...document.querySelectorAll(\'ul[aria-label="Events"] button\')].every((one) => one.textContent.includes("Expired"))',
+    );
     await click(page, 'ul[aria-label="Events"] button', "20");
     await until(page, '[...document.querySelectorAll("h2")].some((head) => head.textContent.startsWith("Expired on WOOL"))');
     await page.reload({ waitUntil: "networkidle2" });

@@ -86,6 +86,7 @@ describe("an optimization", () => {
     expect(await page.$eval('[role="slider"][aria-label="entry"]', (element) => element.getAttribute("aria-valuenow"))).toBe(entry);
     expect(await page.$eval('[role="slider"][aria-label="exit"]', (element) => element.getAttribute("aria-valuenow"))).toBe(exit);
     await click(page, "button", "Save as version 2");
+    await click(page, "button", "Save version 2");
     await until(page, 'document.body.textContent.includes("version 2 ·")');
     await go(page, at("/strategies/1/versions"));
     expect(await page.$eval("main", (element) => element.textContent)).toContain("Version 2");
