@@ -9,21 +9,21 @@ import type { TrialLedger } from "#server/strategies";
 import { Button } from "~/design/button";
 import { Field, Select } from "~/design/field";
 import { Panel, Problems } from "~/design/panel";
-import { useNotice } from "~/design/toast";
 import { SettingsForm } from "~/runs/settings-form";
 import { stateOfSettings, type SettingsState } from "~/runs/settings-state";
 import { useBacktest } from "~/runs/use-backtest";
 import { useRunSettings } from "~/runs/use-run-settings";
 import { isTyping } from "~/shell/keys";
 import { Assumptions } from "./assumptions";
-import { keptDraft, useDraft } from "./draft";
+import { useDraft } from "./draft";
 import { LiveResult } from "./live-result";
-import { NameInput } from "./name-input";
 import { Parameters } from "./parameters";
+import { RenameBox } from "./rename-box";
 import { RuleFormContext, type RuleForm } from "./rule-field";
 import { RulesPanel } from "./rules-panel";
 import { SaveDialog } from "./save-dialog";
 import { Tried, TrialsSpent } from "./tried";
+import { useKeptDraft } from "./use-kept-draft";
 import { useSave } from "./use-save";
 import { useTries } from "./use-tries";
 import { VariantsTable } from "./variants-table";
@@ -343,52 +343,6 @@ export function Workbench({ saved, start, version, markets, library, lastSetting
         />
       )}
     </RuleFormContext>
-  );
-}
-
-/** Brings back what an earlier visit left unsaved, and says so. */
-function useKeptDraft(key: string, saved: Strategy, start: Strategy, reset: (to: Strategy) => void): void {
-  const notice = useNotice();
-  useEffect(() => {
-    let over = false;
-    void keptDraft(key).then((kept) => {
-      if (over || kept === null || JSON.stringify(kept) === JSON.stringify(start) || start !== saved) return;
-      reset(kept);
-      notice({ text: "An unsaved change was brought back.", action: { label: "Discard it", run: () => reset(saved) } });
-    });
-    return () => {
-      over = true;
-    };
-    // once, when the page opens
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [key]);
-}
-
-/** Asks for another name of what the cursor is on; it changes everywhere. */
-function RenameBox({
-  name,
-  taken,
-  onRename,
-  onClose,
-}: {
-  name: string;
-  taken: readonly string[];
-  onRename: (to: string) => void;
-  onClose: () => void;
-}) {
-  return (
-    <div
-      role="dialog"
-      aria-label={`Rename ${name} everywhere`}
-      className="fixed top-1/3 left-1/2 z-50 -translate-x-1/2 rounded-[6px] border border-edge bg-sheet p-4 shadow-xl"
-      onKeyDown={(event) => event.key === "Escape" && onClose()}
-    >
-      <p className="mb-1.5">
-        Rename <span className="figure-text">{name}</span> in every rule
-      </p>
-      <NameInput label="New name" name={name} taken={taken} onRename={onRename} className="w-56" />
-      <p className="mt-1 text-sm text-ink-soft">Enter to rename, Escape to leave it.</p>
-    </div>
   );
 }
 
