@@ -99,7 +99,7 @@ const FAULTS = [
     "const highFirst = high - open <= open - low;",
     "high first where both are as near",
   ],
-  ["walk-path.ts", "const direction = corner > at ? 1 : -1;", "const direction = corner >= at ? 1 : -1;", "a level corner counts as up"],
+  ["walk-path.ts", "if (direction === -side) {", "if (direction === side) {", "stops are met on the way up"],
   ["time-exits.ts", "if (end >= moment(date, exits.time))", "if (end > moment(date, exits.time))", "timed exits a bar late"],
   ["time-exits.ts", "!(day === from && met)", "!met", "a missed week after a met one"],
   [
