@@ -4,7 +4,7 @@ import type { Route } from "./+types/strategy-tries";
 export async function action({ context, params, request }: Route.ActionArgs) {
   const form = await request.formData();
   const given: unknown = JSON.parse(String(form.get("tries")));
-  return context.services.strategies.countTries(Number(params.id), readTries(given));
+  return Response.json(await context.services.strategies.countTries(Number(params.id), readTries(given)));
 }
 
 /** Tries as a page sends them; what has another shape is a mistake of the page. */

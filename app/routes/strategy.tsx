@@ -29,10 +29,6 @@ export async function loader({ context, params, request }: Route.LoaderArgs) {
   return { ...page, markets: list, library: [...own, ...READY_MADE], ledger };
 }
 
-/** Counting a try changes nothing that the page shows but the count, which comes with the answer. */
-export const shouldRevalidate = ({ formAction, defaultShouldRevalidate }: { formAction?: string; defaultShouldRevalidate: boolean }) =>
-  formAction?.endsWith("/tries") ? false : defaultShouldRevalidate;
-
 export async function action({ context, params, request }: Route.ActionArgs) {
   const form = await request.formData();
   const { strategies, runs, audits } = context.services;

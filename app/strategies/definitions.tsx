@@ -35,7 +35,7 @@ export function Definitions({ draft }: { draft: Draft }) {
       <h2 className="text-lg">Definitions</h2>
       {definitions.length === 0 && <p className="text-sm text-ink-soft">A definition gives a formula a name, so that rules stay short.</p>}
       {definitions.map((definition, i) => (
-        <div key={i} className="border-b border-edge/60 py-1">
+        <div key={i} data-definition={i} className="border-b border-edge/60 py-1">
           <div className="mb-0.5 flex items-center gap-2">
             <NameInput
               label={`Name of definition ${i + 1}`}

@@ -1,5 +1,4 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { useFetcher } from "react-router";
 import { bareStrategy, hashOf, type Settings, type Strategy } from "#core/documents";
 import { differences, differencesInWords } from "#core/wording";
 import type { TrialLedger } from "#server/strategies";
@@ -71,16 +70,25 @@ export function useTries(
   start: TrialLedger | null,
 ): Tries {
   const [list, setList] = useState<readonly Try[]>([]);
-  const fetcher = useFetcher<TrialLedger>();
+  const [ledger, setLedger] = useState<TrialLedger | null>(null);
   const pending = useRef<CountedTry[]>([]);
   const sent = useRef(new Set<string>());
-  const { submit } = fetcher;
 
   const send = useCallback(() => {
     if (strategyId === null || pending.current.length === 0) return;
-    void submit({ tries: JSON.stringify(pending.current) }, { method: "post", action: `/strategies/${strategyId}/tries` });
+    const going = pending.current;
     pending.current = [];
-  }, [strategyId, submit]);
+    // not through the router: counting must not stand in the way of a page that is just being opened
+    fetch(`/strategies/${strategyId}/tries`, { method: "POST", body: new URLSearchParams({ tries: JSON.stringify(going) }) })
+      .then(async (response) => {
+        if (!response.ok) throw new Error(`the server answered ${response.status}`);
+        setLedger((await response.json()) as TrialLedger);
+      })
+      .catch(() => {
+        // what could not be counted now is counted with the next try
+        pending.current = [...going, ...pending.current];
+      });
+  }, [strategyId]);
   const count = useCallback(
     (tries: readonly { strategy: Strategy; settings: Settings }[]) => {
       for (const one of tries) {
@@ -117,5 +125,5 @@ export function useTries(
     for (let i = list.length - 1; i >= 0; i--) if (list[i].key !== live.of) return list[i];
     return null;
   }, [list, live.of]);
-  return { list, before, ledger: fetcher.data ?? start, unsent: () => pending.current, count };
+  return { list, before, ledger: ledger ?? start, unsent: () => pending.current, count };
 }

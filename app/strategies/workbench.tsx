@@ -93,11 +93,13 @@ export function Workbench({ saved, start, version, markets, library, lastSetting
     (symbol) => settings !== null && !settings.markets.some((one) => one.symbol === symbol),
   );
 
-  // variants by keystroke: the first definition that has some, or the one whose formula the focus is in
+  // variants by keystroke: of the definition that has the focus, else of the first that has some
   const cycle = useCallback(
     (by: number) =>
       change("variant", (before) => {
-        const at = before.definitions?.findIndex((definition) => (definition.variants?.length ?? 0) > 1) ?? -1;
+        const several = (before.definitions ?? []).map((definition) => (definition.variants?.length ?? 0) > 1);
+        const focus = Number(document.activeElement?.closest<HTMLElement>("[data-definition]")?.dataset.definition ?? -1);
+        const at = several[focus] ? focus : several.indexOf(true);
         if (at < 0) return before;
         const definition = before.definitions![at];
         const count = definition.variants!.length;
