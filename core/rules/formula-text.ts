@@ -5,10 +5,10 @@ import type { Syntax } from "./syntax";
 /** A checked formula in the notation; what is a definition by its name. */
 export const formulaText = (formula: Formula): string => formatRule(syntaxOf(formula));
 
-/** A checked formula as a tree of the notation. `open`: a definition at the top is written out. */
-export function syntaxOf(formula: Formula, open = false): Syntax {
+/** A checked formula as a tree of the notation. */
+function syntaxOf(formula: Formula): Syntax {
   const place = { from: 0, to: 0 };
-  if (formula.named !== undefined && !open) return { ...place, type: "name", name: formula.named };
+  if (formula.named !== undefined) return { ...place, type: "name", name: formula.named };
   const of = (inner: Formula) => syntaxOf(inner);
   switch (formula.op) {
     case "value":

@@ -38,11 +38,6 @@ export class LiveFormulas {
     return this.memories.length > 0;
   }
 
-  /** The row up to which memories have been advanced. */
-  get advanced(): number {
-    return this.at;
-  }
-
   /** Takes the close of a row into what the formulas remember. */
   advance(row: number): void {
     for (let i = 0; i < this.memories.length; i++) this.memories[i](row);
