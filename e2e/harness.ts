@@ -133,10 +133,17 @@ export async function byText(page: Page, selector: string, text: string): Promis
   return handle.asElement() as ElementHandle<HTMLElement>;
 }
 
+/** Clicks what shows the text; looks again where the page drew itself anew between looking and clicking. */
 export async function click(page: Page, selector: string, text: string): Promise<void> {
-  const element = await byText(page, selector, text);
-  await element.evaluate((e) => e.scrollIntoView({ block: "center" }));
-  await element.click();
+  for (let looks = 1; ; looks++) {
+    const element = await byText(page, selector, text);
+    try {
+      await element.evaluate((e) => e.scrollIntoView({ block: "center" }));
+      return await element.click();
+    } catch (error) {
+      if (looks === 5 || !/detached|not clickable|context was destroyed/.test(String(error))) throw error;
+    }
+  }
 }
 
 /** Replaces what stands in an input. */
