@@ -10,10 +10,31 @@ import type { TradeLog } from "./trade-log";
 export type Admission =
   { units: number; price: number; levels: SignalLevels; reducedFrom: number | null } | { refused: EventKind; detail: string };
 
-/** Units go down to a multiple of the step, after adding 1e-9 of a step. */
-const stepped = (units: number, step: number): number => Math.floor(units / step + 1e-9) * step;
+/** Units that a leg's sizing asks for, before rounding; `risk` and `range` in price, for the modes that divide by them. */
+export function unroundedUnits(leg: Leg, price: number, risk: number, range: number, capital: number, equity: number): number {
+  const { member, plan, pointValue } = leg;
+  const base = (leg.sizesByCapital ? capital : equity) * member.weight;
+  const value = plan.sizingValue;
+  switch (leg.sizingMode) {
+    case "units":
+      return value * member.weight;
+    case "cash":
+      return (value * member.weight) / (price * pointValue);
+    case "equityPercent":
+      return (base * value) / 100 / (price * pointValue);
+    case "riskPercent":
+      return (base * value) / 100 / (risk * pointValue);
+    case "atrPercent":
+      return (base * value) / 100 / (range * pointValue);
+    case "equalShare":
+      return base / member.marketLimit! / (price * pointValue);
+  }
+}
 
-const tooFew = (units: number, spec: MarketSpec): boolean => units < spec.minUnits - 1e-9 * spec.unitStep;
+/** Units go down to a multiple of the step, after adding 1e-9 of a step. */
+export const stepped = (units: number, step: number): number => Math.floor(units / step + 1e-9) * step;
+
+export const tooFew = (units: number, spec: MarketSpec): boolean => units < spec.minUnits - 1e-9 * spec.unitStep;
 
 /**
  * Checks an entry signal of a leg at its close: room, price, distance, size, margin, in this order.
@@ -58,29 +79,7 @@ export function admit(leg: Leg, side: 1 | -1, legs: readonly Leg[], log: TradeLo
   const range = plan.sizingAtr === null ? NaN : plan.sizingAtr[row];
   if (mode === "atrPercent" && !(range > leg.epsilon)) return { refused: "noDistance", detail: "the atr does not exist yet or is 0" };
 
-  const base = (member.compiled.strategy.sizing.base === "initial" ? account.capital : equity) * member.weight;
-  const value = plan.sizingValue;
-  let raw: number;
-  switch (mode) {
-    case "units":
-      raw = value * member.weight;
-      break;
-    case "cash":
-      raw = (value * member.weight) / (price * spec.pointValue);
-      break;
-    case "equityPercent":
-      raw = (base * value) / 100 / (price * spec.pointValue);
-      break;
-    case "riskPercent":
-      raw = (base * value) / 100 / (risk * spec.pointValue);
-      break;
-    case "atrPercent":
-      raw = (base * value) / 100 / (range * spec.pointValue);
-      break;
-    case "equalShare":
-      raw = base / member.marketLimit! / (price * spec.pointValue);
-      break;
-  }
+  const raw = unroundedUnits(leg, price, risk, range, account.capital, equity);
   const units = stepped(raw, spec.unitStep);
   if (tooFew(units, spec)) return { refused: "tooSmall", detail: `${raw.toFixed(4)} units come to less than ${spec.minUnits}` };
 

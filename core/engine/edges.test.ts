@@ -31,6 +31,22 @@ function run(strategy: object, bars: Bars, settings: object = {}, timeframe = "1
 }
 
 describe("cases that seldom come by themselves", () => {
+  it("an account that fell below its limit at a close is halted at the next one, without a signal there", () => {
+    // in and out at one close: the spread is beyond the stop
+    const bars = barsOf(DAY, [100, 100, 100, 100], [100, 110, 100, 110], [110, 110, 110, 110], [110, 110, 110, 110]);
+    const { events, halted } = run(
+      {
+        long: { enter: { when: "close > open", order: { type: "market", at: "sameClose" } } },
+        protect: { stop: { unit: "points", value: 1 } },
+        sizing: { mode: "units", value: 10 },
+      },
+      bars,
+      { costs: { spreadTicks: 20 }, haltBelowPercent: 99, capital: 10_000 },
+    );
+    expect(halted).toBe(true);
+    expect(events.filter(({ kind }) => kind === "halt").map(({ time }) => time)).toEqual(["2024-01-03T00:00:00.000Z"]);
+  });
+
   it("an order that the open touched against an open position may fill in a later fine bar", () => {
     const bars = barsOf(
       5 * MINUTE,

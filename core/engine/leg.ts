@@ -34,6 +34,8 @@ export class Leg {
   readonly epsilon: number;
   readonly pointValue: number;
   readonly sizingMode: SizingMode;
+  /** whether sizes rest on the starting capital rather than on the equity */
+  readonly sizesByCapital: boolean;
   readonly onOpposite: "reverse" | "close" | "ignore";
   readonly entriesAtOnce: number;
   /** whether bars on which no level is in range and no signal says anything may be passed over while a trade is open */
@@ -54,6 +56,7 @@ export class Leg {
     this.epsilon = 1e-6 * tick;
     this.pointValue = pointValue;
     this.sizingMode = member.compiled.strategy.sizing.mode;
+    this.sizesByCapital = member.compiled.strategy.sizing.base === "initial";
     this.onOpposite = member.compiled.onOpposite;
     this.entriesAtOnce = member.compiled.entriesAtOnce;
     const more = this.entriesAtOnce > 1;

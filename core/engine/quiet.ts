@@ -9,6 +9,8 @@ export function skipToSignal(s: Simulator): boolean {
   const length = equity.length;
   let t = s.t;
   if (s.halted) t = length;
+  // what was lost at the close before halts the account at this one, signal or not
+  else if (balance <= run.account.haltBelow) return t < length;
   else if (legs.length === 1 && run.clock.rows[legs[0].marketIndex] === null) {
     const first = run.clock.firstRow;
     t = Math.min(length, legs[0].nextEntry(first + t) - first);
@@ -53,7 +55,9 @@ export function hold(s: Simulator, leg: Leg): void {
   const [above, below] = quietRange(leg, log.stop[trade], log.target[trade]);
   const notional = units * pointValue;
   const money = side * units * pointValue;
-  let largest = 0;
+  // shares of the equity are divided out only where they may be the largest so far
+  let largest = side === 1 ? s.exposure.peakLong : s.exposure.peakShort;
+  let guard = largest * (1 - 1e-12);
   let row = from;
   const rules = leg.liveWatched[side === 1 ? 0 : 1];
   const position = rules.length === 0 ? null : plan.live!.formulas.position;
@@ -78,7 +82,10 @@ export function hold(s: Simulator, leg: Leg): void {
     }
     equity[row - first] = value;
     const exposed = notional * Math.abs(price);
-    if (exposed > largest * value) largest = exposed / value;
+    if (exposed > guard * value) {
+      largest = Math.max(largest, exposed / value);
+      guard = largest * (1 - 1e-12);
+    }
   }
   if (row === from) return;
   s.barsInMarket += row - from;

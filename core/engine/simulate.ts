@@ -1,5 +1,6 @@
 import { Account } from "./account";
 import { admit } from "./admission";
+import { DirectStep, isDirect } from "./direct";
 import { Exposure } from "./exposure";
 import { InsideBar } from "./inside";
 import { Leg } from "./leg";
@@ -38,8 +39,8 @@ export class Simulator {
   barsInMarket = 0;
   private readonly log: TradeLog;
   private readonly books: Recorder;
-  private readonly balances: BalanceSteps;
-  private readonly inside: InsideBar;
+  readonly balances: BalanceSteps;
+  readonly inside: InsideBar;
   private readonly lastRowOf: Int32Array;
   /** sides that ask to enter at this close */
   private readonly candidates: Candidate[] = [];
@@ -47,6 +48,8 @@ export class Simulator {
   private readonly numbers: Float64Array;
   /** the only leg, where its quiet bars may be passed over quickly */
   private readonly lone: Leg | null;
+  /** the steps of the plainest kind of run; null for the others */
+  readonly direct: DirectStep | null;
 
   constructor(
     readonly run: PreparedRun,
@@ -74,6 +77,7 @@ export class Simulator {
     const { costs } = rules;
     const alone = this.legs.length === 1 && clock.rows[this.legs[0].marketIndex] === null && this.legs[0].quiet;
     this.lone = alone && !options.members && costs.financingLongPercent === 0 && costs.financingShortPercent === 0 ? this.legs[0] : null;
+    this.direct = isDirect(run, this.legs, options) ? new DirectStep(this, this.legs[0]) : null;
     for (const leg of this.legs) leg.plan.live?.formulas.advanceFlat(this.firstRow(leg));
   }
 
@@ -83,7 +87,9 @@ export class Simulator {
     for (this.t = 0; this.t < length; this.t++) {
       if (account.openTrades === 0 && account.waiting === 0 && !skipToSignal(this)) break;
       if (this.lone !== null && account.openTrades === 1 && account.waiting === 0) hold(this, this.lone);
-      if (this.t < length) this.step();
+      if (this.t === length) break;
+      if (this.direct === null) this.step();
+      else this.direct.step();
     }
     this.finish();
     const { run, legs, log, halted, barsInMarket, equity, balances, memberProfit, concentration } = this;
@@ -281,7 +287,7 @@ export class Simulator {
   }
 
   /** What the rules see of the position at this close: the oldest entry's. */
-  private seePosition(leg: Leg): void {
+  seePosition(leg: Leg): void {
     const { position } = leg.plan.live!.formulas;
     const { side } = leg;
     position.inLong = side === 1 ? 1 : 0;
