@@ -37,71 +37,96 @@ export function skipToSignal(s: Simulator): boolean {
 export function hold(s: Simulator, leg: Leg): void {
   if (leg.due !== 0 || s.halted) return;
   const { equity, account, run } = s;
-  const { balance, log } = account;
-  const { high, low, close } = leg.market.bars;
-  const { side, pointValue, plan } = leg;
+  const { log } = account;
+  const { plan } = leg;
   const trade = leg.open[0];
-  const entry = log.entryPrice[trade];
-  const units = log.units[trade];
-  const { haltBelow, closeAtEnd } = run.account;
   const first = run.clock.firstRow;
   const from = first + s.t;
   const until = Math.min(
-    first + equity.length - (closeAtEnd ? 1 : 0),
+    first + equity.length - (run.account.closeAtEnd ? 1 : 0),
     log.entryRow[trade] + plan.maxBarsHeld,
-    leg.nextSignal(from, side as 1 | -1),
+    leg.nextSignal(from, leg.side as 1 | -1),
     plan.marks === null ? Infinity : plan.marks.next[from],
   );
-  const [above, below] = quietRange(leg, log.stop[trade], log.target[trade]);
-  const notional = units * pointValue;
-  const money = side * units * pointValue;
-  // shares of the equity are divided out only where they may be the largest so far
-  let largest = side === 1 ? s.exposure.peakLong : s.exposure.peakShort;
-  let guard = largest * (1 - 1e-12);
-  let row = from;
-  const rules = leg.liveWatched[side === 1 ? 0 : 1];
-  const position = rules.length === 0 ? null : plan.live!.formulas.position;
-  const entered = log.entryRow[trade];
-  const risk = log.stopDistance[trade];
-  if (position !== null) {
-    position.inLong = side === 1 ? 1 : 0;
-    position.inShort = side === 1 ? 0 : 1;
-    position.entryPrice = entry;
-  }
-  hold: for (; row < until; row++) {
-    if (high[row] >= above || low[row] <= below) break;
-    const price = close[row];
-    const value = balance + money * (price - entry);
-    if (value <= haltBelow) break;
-    if (position !== null) {
-      position.barsHeld = row - entered;
-      position.openProfit = side * (price - entry);
-      const inR = position.openProfit / risk;
-      position.openR = inR - inR === 0 ? inR : NaN;
-      for (let i = 0; i < rules.length; i++) if (rules[i](row) === 1) break hold;
-    }
-    equity[row - first] = value;
-    const exposed = notional * Math.abs(price);
-    if (exposed > guard * value) {
-      largest = Math.max(largest, exposed / value);
-      guard = largest * (1 - 1e-12);
-    }
-  }
+  let row = quietUntil(s, leg, trade, from, until);
+  if (row > from && leg.liveWatched[leg.side === 1 ? 0 : 1].length > 0) row = silentUntil(s, leg, trade, from, row);
   if (row === from) return;
+  pass(s, leg, trade, from, row);
   s.barsInMarket += row - from;
-  s.exposure.peak(side, largest);
   leg.lastRow = row - 1;
-  leg.lastClose = close[row - 1];
+  leg.lastClose = leg.market.bars.close[row - 1];
   s.t = row - first;
 }
 
 /**
- * Prices that a bar must stay within so that certainly neither level is reached: a little narrower than the levels, since
- * what is near them is for the general step to decide.
+ * The first bar whose range may reach a level, or at whose close the account may be halted; `until` without one. The
+ * prices that a bar must stay within are a little narrower than the levels: what is near them is for the general step to decide.
  */
-function quietRange(leg: Leg, stop: number, target: number): [above: number, below: number] {
-  const shift = leg.side * leg.halfSpread;
-  const [upper, lower] = leg.side === 1 ? [target, stop] : [stop, target];
+function quietUntil(s: Simulator, leg: Leg, trade: number, from: number, until: number): number {
+  const { high, low } = leg.market.bars;
+  const { log, balance } = s.account;
+  const { side } = leg;
+  const shift = side * leg.halfSpread;
   const slack = (level: number) => 2 * leg.epsilon + 1e-12 * (Math.abs(level) + Math.abs(shift));
-  return [Number.isNaN(upper) ? Infinity : upper + shift - slack(upper), Number.isNaN(lower) ? -Infinity : lower + shift + slack(lower)];
+  const [stop, target] = [log.stop[trade], log.target[trade]];
+  const [upper, lower] = side === 1 ? [target, stop] : [stop, target];
+  let above = Number.isNaN(upper) ? Infinity : upper + shift - slack(upper);
+  let below = Number.isNaN(lower) ? -Infinity : lower + shift + slack(lower);
+  const { haltBelow } = s.run.account;
+  const entry = log.entryPrice[trade];
+  const money = log.units[trade] * leg.pointValue;
+  // no bar within its range can close there
+  const halted = entry + (side * (haltBelow - balance)) / money;
+  const near = 2 * leg.epsilon + (1e-9 * (Math.abs(balance) + Math.abs(haltBelow))) / money + 1e-9 * Math.abs(entry);
+  if (side === 1) below = Math.max(below, halted + near);
+  else above = Math.min(above, halted - near);
+  let row = from;
+  while (row < until && high[row] < above && low[row] > below) row++;
+  return row;
+}
+
+/** The first bar at whose close a rule that rests on the position says yes; `until` without one. */
+function silentUntil(s: Simulator, leg: Leg, trade: number, from: number, until: number): number {
+  const { log } = s.account;
+  const { close } = leg.market.bars;
+  const { side } = leg;
+  const rules = leg.liveWatched[side === 1 ? 0 : 1];
+  const { position } = leg.plan.live!.formulas;
+  const entered = log.entryRow[trade];
+  const entry = log.entryPrice[trade];
+  const risk = log.stopDistance[trade];
+  position.inLong = side === 1 ? 1 : 0;
+  position.inShort = side === 1 ? 0 : 1;
+  position.entryPrice = entry;
+  for (let row = from; row < until; row++) {
+    position.barsHeld = row - entered;
+    position.openProfit = side * (close[row] - entry);
+    const inR = position.openProfit / risk;
+    position.openR = inR - inR === 0 ? inR : NaN;
+    for (let i = 0; i < rules.length; i++) if (rules[i](row) === 1) return row;
+  }
+  return until;
+}
+
+/** Gives passed bars their equity, and notes how large the position was at their closes. */
+function pass(s: Simulator, leg: Leg, trade: number, from: number, until: number): void {
+  const { equity, account, run } = s;
+  const { balance, log } = account;
+  const { close } = leg.market.bars;
+  const first = run.clock.firstRow;
+  const entry = log.entryPrice[trade];
+  const money = leg.side * log.units[trade] * leg.pointValue;
+  let top = close[from];
+  let bottom = top;
+  for (let row = from; row < until; row++) {
+    const price = close[row];
+    equity[row - first] = balance + money * (price - entry);
+    if (price > top) top = price;
+    else if (price < bottom) bottom = price;
+  }
+  // price ÷ equity rises or falls throughout with the price, so the largest share is at one of the ends
+  const notional = Math.abs(money);
+  const share = (price: number) => (notional * Math.abs(price)) / (balance + money * (price - entry));
+  s.exposure.peak(leg.side, share(top));
+  s.exposure.peak(leg.side, share(bottom));
 }

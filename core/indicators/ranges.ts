@@ -2,17 +2,17 @@ import type { Bars } from "#core/bars";
 import { sma } from "./averages";
 import { highest, lowest, stdev } from "./windows";
 
-/** True range (Wilder 1978): max(h − l, |h − c[t−1]|, |l − c[t−1]|); h − l on the first bar. */
+/**
+ * True range (Wilder 1978): max(h − l, |h − c[t−1]|, |l − c[t−1]|), which is the span of the bar and the close before it;
+ * h − l on the first bar.
+ */
 export function trueRange(bars: Bars): Float64Array {
   const { high, low, close, length } = bars;
   const out = new Float64Array(length);
   if (length > 0) out[0] = high[0] - low[0];
   for (let i = 1; i < length; i++) {
     const before = close[i - 1];
-    const span = high[i] - low[i];
-    const up = Math.abs(high[i] - before);
-    const down = Math.abs(low[i] - before);
-    out[i] = span > up ? (span > down ? span : down) : up > down ? up : down;
+    out[i] = Math.max(high[i], before) - Math.min(low[i], before);
   }
   return out;
 }
@@ -26,12 +26,7 @@ export function atr(bars: Bars, n: number): Float64Array {
   let e = 0;
   let before = length > 0 ? (high[0] + low[0]) / 2 : NaN;
   for (let i = 0; i < length; i++) {
-    const h = high[i];
-    const l = low[i];
-    const span = h - l;
-    const up = Math.abs(h - before);
-    const down = Math.abs(l - before);
-    const range = span > up ? (span > down ? span : down) : up > down ? up : down;
+    const range = Math.max(high[i], before) - Math.min(low[i], before);
     before = close[i];
     if (i >= n) e += alpha * (range - e);
     else {

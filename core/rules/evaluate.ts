@@ -272,16 +272,17 @@ interface Crossings {
 function findCrossings(x: Float64Array, y: Float64Array): Crossings {
   const above: number[] = [];
   const below: number[] = [];
-  let side = 0;
-  for (let i = 0; i < x.length; i++) {
-    const difference = x[i] - y[i];
-    if (difference > 0) {
-      if (side === -1) above.push(i);
-      side = 1;
-    } else if (difference < 0) {
-      if (side === 1) below.push(i);
-      side = -1;
-    }
+  const { length } = x;
+  let i = 0;
+  while (i < length && !(x[i] > y[i]) && !(x[i] < y[i])) i++;
+  let up = x[i] > y[i];
+  // one comparison a bar: on either side only the other one is looked for, and a missing value is neither
+  while (i < length) {
+    if (up) while (i < length && !(x[i] < y[i])) i++;
+    else while (i < length && !(x[i] > y[i])) i++;
+    if (i === length) break;
+    up = !up;
+    (up ? above : below).push(i);
   }
   return { above, below };
 }
