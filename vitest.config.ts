@@ -12,7 +12,7 @@ export default defineConfig({
         test: {
           name: "unit",
           sequence: { groupOrder: 0 },
-          include: ["{core,cli,server,workers,demo,app,lint}/**/*.test.{ts,tsx}"],
+          include: ["{core,cli,server,workers,demo,app,bench,lint}/**/*.test.{ts,tsx}"],
           testTimeout: 60_000,
         },
       },

@@ -3,8 +3,8 @@ import { readSettings, readStrategy, type Settings, type Strategy } from "#core/
 import { compileStrategy, prepareRun, Scratch, simulate } from "#core/engine";
 import { runMarkets, soleMember } from "#core/runs";
 import { benchBars, DAILY, MINUTES } from "./data";
-import { handLoop } from "./hand";
-import { benchSettings, benchStrategy } from "./strategy";
+import { HandLoop } from "./hand";
+import { benchSettings, benchStrategy, handRules } from "./strategy";
 
 type Line = (name: string, unit: string, ours: number, hand: number) => void;
 
@@ -24,7 +24,9 @@ const whole = (strategy: Strategy, settings: Settings, bars: readonly Bars[]) =>
   const scratch = new Scratch();
   return () => {
     const run = prepareRun([soleMember(compiled, settings)], settings, runMarkets(settings, bars, compiled.timeframe)).value!;
+    for (const { store } of run.markets) store.use(scratch.columns);
     simulate(run, { scratch });
+    for (const { store } of run.markets) store.release();
   };
 };
 
@@ -36,9 +38,9 @@ export function positionRules(line: Line): void {
     long: { ...benchStrategy("1m").long, exit: { when: "barsHeld >= 40 and openProfit < 0 or openR > 4" } },
     short: { ...benchStrategy("1m").short, exit: { when: "barsHeld >= 40 and openProfit < 0 or openR > 4" } },
   };
-  const equity = new Float64Array(bars.length);
+  const loop = new HandLoop(bars.length);
   const ours = milliseconds(whole(strategy, benchSettings("1m"), [bars]), 15);
-  const hand = milliseconds(() => void handLoop(bars.open, bars.high, bars.low, bars.close, equity, 20, 100, 14, 3, 10, 0.01), 15);
+  const hand = milliseconds(() => void loop.run(bars, handRules()), 15);
   line(
     "engine-position-rules",
     "bars per second, a rule that looks at the position at every close",

@@ -1,91 +1,149 @@
 /**
- * The baseline: a loop that a user would write by hand over typed arrays for one strategy. Two averages, always reversing
- * at the following open, a stop of k atr from the entry; average and atr computed from the start, equity per bar.
+ * The baseline: the loop that a trader would write by hand over typed arrays for this one strategy. Two averages, reversing at
+ * the following open, a stop and a target in atr from the entry, slippage and a commission per unit. It computes its three
+ * columns, the list of trades and the equity per bar, in memory that is given to it. It leaves out what the engine looks
+ * after beside that: sessions, tolerance, margin, size, halts, gaps in the data, ambiguous bars, reasons.
  */
-export interface HandResult {
-  trades: number;
-  net: number;
-}
+export class HandLoop {
+  private readonly fast: Float64Array;
+  private readonly slow: Float64Array;
+  private readonly range: Float64Array;
+  readonly equity: Float64Array;
+  readonly entryRow: Int32Array;
+  readonly exitRow: Int32Array;
+  readonly entryPrice: Float64Array;
+  readonly exitPrice: Float64Array;
+  readonly net: Float64Array;
+  trades = 0;
 
-export function handLoop(
-  open: Float64Array,
-  high: Float64Array,
-  low: Float64Array,
-  close: Float64Array,
-  equity: Float64Array,
-  fast: number,
-  slow: number,
-  period: number,
-  k: number,
-  units: number,
-  slip: number,
-): HandResult {
-  const n = close.length;
-  let fastSum = 0;
-  let slowSum = 0;
-  let atr = 0;
-  let rangeSum = 0;
-  let side = 0;
-  let entry = 0;
-  let stop = 0;
-  let pending = 0;
-  let pendingAtr = 0;
-  let balance = 100_000;
-  let trades = 0;
-  let above = 0;
-  for (let t = 0; t < n; t++) {
-    if (pending !== 0) {
-      const price = open[t] + pending * slip;
-      if (side !== 0) {
-        balance += side * (price - entry) * units;
-        trades++;
+  constructor(readonly length: number) {
+    this.fast = new Float64Array(length);
+    this.slow = new Float64Array(length);
+    this.range = new Float64Array(length);
+    this.equity = new Float64Array(length);
+    this.entryRow = new Int32Array(length);
+    this.exitRow = new Int32Array(length);
+    this.entryPrice = new Float64Array(length);
+    this.exitPrice = new Float64Array(length);
+    this.net = new Float64Array(length);
+  }
+
+  /** One backtest from the start; gives the net profit. */
+  run(bars: HandBars, rules: HandRules): number {
+    const { open, high, low, close } = bars;
+    const { fast, slow, range, equity, entryRow, exitRow, entryPrice, exitPrice, net } = this;
+    const n = this.length;
+    average(close, rules.fast, fast);
+    average(close, rules.slow, slow);
+    averageRange(bars, rules.period, range);
+    const { units, slip, perUnit, stopAtr, targetAtr } = rules;
+    const commission = units * perUnit;
+    let balance = 100_000;
+    let trades = 0;
+    let side = 0;
+    let entry = 0;
+    let stop = 0;
+    let target = 0;
+    let pending = 0;
+    let pendingAtr = 0;
+    let above = 0;
+    for (let t = 0; t < n; t++) {
+      let exit = NaN;
+      if (pending !== 0) {
+        if (side !== 0) exit = open[t] - side * slip;
+      } else if (side !== 0) {
+        if (side * (open[t] - stop) <= 0) exit = open[t] - side * slip;
+        else if (side * (open[t] - target) >= 0) exit = open[t];
       }
-      side = pending;
-      entry = price;
-      stop = entry - side * k * pendingAtr;
-      pending = 0;
-    } else if (side !== 0 && side * (open[t] - stop) <= 0) {
-      balance += side * (open[t] - side * slip - entry) * units;
-      trades++;
-      side = 0;
-    }
-    if (side === 1 && low[t] <= stop) {
-      balance += (stop - slip - entry) * units;
-      trades++;
-      side = 0;
-    } else if (side === -1 && high[t] >= stop) {
-      balance += (entry - stop - slip) * units;
-      trades++;
-      side = 0;
-    }
-    const c = close[t];
-    fastSum += c;
-    slowSum += c;
-    if (t >= fast) fastSum -= close[t - fast];
-    if (t >= slow) slowSum -= close[t - slow];
-    const before = t === 0 ? c : close[t - 1];
-    const range = t === 0 ? high[t] - low[t] : Math.max(high[t] - low[t], Math.abs(high[t] - before), Math.abs(low[t] - before));
-    if (t < period) {
-      rangeSum += range;
-      if (t === period - 1) atr = rangeSum / period;
-    } else atr += (range - atr) / period;
-    if (t >= slow - 1) {
-      const difference = fastSum / fast - slowSum / slow;
+      for (;;) {
+        if (exit === exit) {
+          const gross = side * (exit - entry) * units;
+          balance += gross - commission;
+          exitRow[trades] = t;
+          exitPrice[trades] = exit;
+          net[trades] = gross - 2 * commission;
+          trades++;
+          side = 0;
+        }
+        if (pending !== 0) {
+          side = pending;
+          entry = open[t] + side * slip;
+          stop = entry - side * stopAtr * pendingAtr;
+          target = entry + side * targetAtr * pendingAtr;
+          balance -= commission;
+          entryRow[trades] = t;
+          entryPrice[trades] = entry;
+          pending = 0;
+        }
+        if (side === 1) {
+          if (low[t] <= stop) exit = stop - slip;
+          else if (high[t] > target) exit = target;
+          else break;
+        } else if (side === -1) {
+          if (high[t] >= stop) exit = stop + slip;
+          else if (low[t] < target) exit = target;
+          else break;
+        } else break;
+      }
+      const c = close[t];
+      equity[t] = balance + side * (c - entry) * units;
+      const difference = fast[t] - slow[t];
       if (difference > 0) {
-        if (above < 0) {
-          pending = side === 1 ? 0 : 1;
-          pendingAtr = atr;
+        if (above < 0 && side !== 1) {
+          pending = 1;
+          pendingAtr = range[t];
         }
         above = 1;
       } else if (difference < 0) {
-        if (above > 0) {
-          pending = side === -1 ? 0 : -1;
-          pendingAtr = atr;
+        if (above > 0 && side !== -1) {
+          pending = -1;
+          pendingAtr = range[t];
         }
         above = -1;
       }
     }
-    equity[t] = balance + (side === 0 ? 0 : side * (c - entry) * units);
+    this.trades = trades;
+    return equity[n - 1] - 100_000;
   }
-  return { trades, net: equity[n - 1] - 100_000 };
+}
+
+export interface HandBars {
+  open: Float64Array;
+  high: Float64Array;
+  low: Float64Array;
+  close: Float64Array;
+}
+
+export interface HandRules {
+  fast: number;
+  slow: number;
+  period: number;
+  stopAtr: number;
+  targetAtr: number;
+  units: number;
+  slip: number;
+  perUnit: number;
+}
+
+function average(x: Float64Array, n: number, out: Float64Array): void {
+  let sum = 0;
+  for (let t = 0; t < x.length; t++) {
+    sum += x[t];
+    if (t >= n) sum -= x[t - n];
+    out[t] = t >= n - 1 ? sum / n : NaN;
+  }
+}
+
+function averageRange({ high, low, close }: HandBars, n: number, out: Float64Array): void {
+  let sum = 0;
+  let average = 0;
+  for (let t = 0; t < close.length; t++) {
+    const range =
+      t === 0 ? high[t] - low[t] : Math.max(high[t] - low[t], Math.abs(high[t] - close[t - 1]), Math.abs(low[t] - close[t - 1]));
+    if (t < n) {
+      sum += range;
+      average = sum / n;
+    } else average += (range - average) / n;
+    out[t] = t >= n - 1 ? average : NaN;
+  }
 }

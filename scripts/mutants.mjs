@@ -21,7 +21,7 @@ const FAULTS = [
   ["account.ts", "return used > equity + 1e-9 * Math.abs(equity);", "return used >= equity * 0.98;", "margin events too early"],
   ["admission.ts", "if (held > member.marketLimit)", "if (held > member.marketLimit + 1)", "room for one more"],
   ["admission.ts", "Math.floor(units / step + 1e-9) * step", "Math.round(units / step) * step", "units are rounded, not cut"],
-  ["admission.ts", "(base * value) / 100 / (risk * spec.pointValue)", "(base * value) / 100 / risk", "risk without the point value"],
+  ["admission.ts", "(base * value) / 100 / (risk * pointValue)", "(base * value) / 100 / risk", "risk without the point value"],
   ["admission.ts", "risk = side * (price - level);", "risk = Math.abs(price - level) + 1;", "a wrong distance to a price level"],
   [
     "inside.ts",
@@ -114,6 +114,23 @@ const FAULTS = [
     "log.entryRow[trade] + plan.maxBarsHeld + 1,",
     "a quiet stretch runs past the last bar held",
   ],
+  ["quiet.ts", "else if (balance <= run.account.haltBelow) return t < length;", "", "a halt waits for the next signal"],
+  [
+    "quiet.ts",
+    "if (side === 1) below = Math.max(below, halted + near);",
+    "if (false) below = 0;",
+    "a halt is passed over while a long is held",
+  ],
+  ["quiet.ts", "s.exposure.peak(leg.side, share(bottom));", "", "the largest position is looked for at the highest close alone"],
+  ["direct.ts", "if (stopped && !(reached && optimistic))", "if (stopped && !reached)", "the short way lets the target win"],
+  ["direct.ts", "if (clash) return;", "", "the short way enters where both sides ask"],
+  [
+    "direct.ts",
+    "leg.side === -asked && leg.due === 0 ? leg.margin(",
+    "leg.side === -asked ? leg.margin(",
+    "the short way counts the margin of what leaves",
+  ],
+  ["direct.ts", "return tooFew(reduced, spec) ? 0 : reduced;", "return reduced;", "the short way enters below the least size"],
 ];
 
 const only = process.argv[2];

@@ -2,7 +2,7 @@ import { and, asc, desc, eq, isNotNull, sql } from "drizzle-orm";
 import type { BatchItem } from "drizzle-orm/batch";
 import { readSettings, type Metrics, type Settings, type Strategy } from "#core/documents";
 import { METRIC_KEYS } from "#core/metrics";
-import { layGrid, prepareOptimization, readOptimization, type OptimizationInput, type Search } from "#core/optimize";
+import { figuresFault, layGrid, prepareOptimization, readOptimization, type OptimizationInput, type Search } from "#core/optimize";
 import type { BarCache } from "./bar-store";
 import type { Database } from "./db/open";
 import { jobs, ledger, optimizations, strategies, trials, versions } from "./db/schema";
@@ -71,10 +71,15 @@ export class Optimizations {
   async check(strategy: Strategy, given: unknown, settingsGiven: unknown): Promise<{ total: number; search: Search; settings: Settings }> {
     const settings = readSettings(settingsGiven);
     if (settings.value === null) throw new Refused(settings.problems.map((p) => ({ ...p, path: `settings.${p.path}` })));
-    const plan = readOptimization({ format: "canyon.optimization/1", strategy, settings: settings.value, ...(given as object) });
+    const { figures = "all", ...asked } = given as { figures?: unknown };
+    if (figures !== "all" && figures !== "trades")
+      throw new Refused([{ path: "figures", message: "figures must be all or trades" }]);
+    const plan = readOptimization({ format: "canyon.optimization/1", strategy, settings: settings.value, ...asked });
     if (plan.value === null) throw new Refused(plan.problems);
     const { vary, where, objective, limits } = plan.value;
-    const search: Search = { vary, where, objective, limits };
+    const search: Search = { vary, where, objective, limits, figures };
+    const fault = figuresFault(search);
+    if (fault !== null) throw new Refused([fault]);
     const grid = layGrid(strategy, search);
     if (grid.value === null) throw new Refused(grid.problems);
     try {

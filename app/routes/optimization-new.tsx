@@ -2,8 +2,8 @@ import { useMemo, useState } from "react";
 import { data, Link, redirect, useFetcher, useNavigate } from "react-router";
 import { formatDate } from "#core/bars";
 import type { Parameter, Strategy } from "#core/documents";
-import { METRICS } from "#core/metrics";
-import { MAX_TRIALS } from "#core/optimize";
+import { METRICS, type FigureSet } from "#core/metrics";
+import { figuresFault, MAX_TRIALS } from "#core/optimize";
 import { isRefused, Refused } from "#server/problem";
 import { Button } from "~/design/button";
 import { Field, Select } from "~/design/field";
@@ -104,6 +104,7 @@ function Setup({
   const [axes, setAxes] = useState<AxisState[]>(() => parameters.map((parameter, i) => startAxis(parameter, i < 2)));
   const [objective, setObjective] = useState("profitToDrawdown");
   const [where, setWhere] = useState("");
+  const [figures, setFigures] = useState<FigureSet>("all");
   const [leastTrades, setLeastTrades] = useState("30");
   const [share, setShare] = useState("70");
   const [state, setState] = useState<SettingsState>(() => {
@@ -125,6 +126,7 @@ function Setup({
     const to = state.to ? Date.parse(state.to) : market.lastTime;
     return formatDate(Math.floor((from + ((to - from) * portion) / 100) / 86_400_000));
   }, [market, share, state.from, state.to]);
+  const figuresProblem = figuresFault({ figures, objective: [{ metric: objective, want: "more", weight: 1 }], limits: [] });
   const problems = [
     ...axes
       .filter((axis) => axis.varied && axisCount(axis) === null)
@@ -141,6 +143,7 @@ function Setup({
           },
         ]
       : []),
+    ...(figuresProblem === null ? [] : [figuresProblem]),
     ...(axes.some((axis) => axis.varied) ? [] : [{ path: "", message: "choose at least one parameter to vary" }]),
   ];
   const start = () => {
@@ -153,6 +156,7 @@ function Setup({
       where: where.trim() === "" ? null : where,
       objective: [{ metric: objective, want: METRICS[objective].better === "less" ? "less" : "more" }],
       limits: leastTrades.trim() === "" ? [] : [{ metric: "trades", least: number(leastTrades) }],
+      figures,
     };
     void fetcher.submit(
       { version: String(version.id), search: JSON.stringify(search), settings: JSON.stringify({ ...chosen.settings, to: split }) },
@@ -283,6 +287,16 @@ function Setup({
               />
             </div>
             <p className="mt-2 text-sm text-ink-soft">{METRICS[objective].definition}</p>
+            <Select
+              label="Figures that every trial keeps"
+              value={figures}
+              choices={[
+                { value: "all", label: "all" },
+                { value: "trades", label: "those of its trades alone: more than twice as quick" },
+              ]}
+              onChange={(value) => setFigures(value as FigureSet)}
+              className="mt-2"
+            />
           </Panel>
         </div>
         <div className="flex flex-col gap-3">

@@ -18,6 +18,7 @@ export const meta: Route.MetaFunction = ({ data: page }) => [
 ];
 
 const PAGE = 60;
+const TRADE_COLUMNS = ["netProfit", "trades", "profitFactor", "winRate", "averageTrade", "maxDrawdownClosed"];
 const COLUMNS = ["netProfit", "trades", "profitFactor", "maxDrawdownPercent", "profitToDrawdown", "sharpe"];
 
 export async function loader({ context, params, request }: Route.LoaderArgs) {
@@ -99,7 +100,7 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
     [cells, address, navigate],
   );
   const ownValue = (name: string) => Number(own.parameters?.find((parameter) => parameter.name === name)?.value ?? NaN);
-  const columns = [...new Set([...COLUMNS, objective.metric])];
+  const columns = [...new Set([...(search.figures === "trades" ? TRADE_COLUMNS : COLUMNS), objective.metric])];
   const head = (key: string, label: string) => {
     const on = sort.replace(/^-/, "") === key;
     const down = sort.startsWith("-");
@@ -192,7 +193,7 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
                 hideLabel
                 label="Figure on the map"
                 value={metric}
-                choices={[...new Set([objective.metric, ...COLUMNS])].map((key) => ({ value: key, label: METRICS[key].label }))}
+                choices={[...new Set([objective.metric, ...columns])].map((key) => ({ value: key, label: METRICS[key].label }))}
                 onChange={(key) => set("map", key, objective.metric)}
                 className="w-44"
               />

@@ -5,7 +5,7 @@ import type { Settings } from "./settings";
 import type { Strategy } from "./strategy";
 
 /** Changes whenever a result can change. */
-export const ENGINE_VERSION = "2";
+export const ENGINE_VERSION = "3";
 
 /** SHA-256 in hex of a value's canonical JSON (RFC 8785). */
 export const hashOf = (value: unknown): string => bytesToHex(sha256(utf8ToBytes(canonicalize(value)!)));

@@ -99,7 +99,9 @@ describe("the short way of plain runs", () => {
     expect(taken((s) => (s.exitAt = "10:30"))).toBe(false);
     expect(taken((s) => (s.entriesAtOnce = 2))).toBe(false);
     expect(taken((s) => (s.stop = { unit: "price", value: "close - 2", follow: true }))).toBe(false);
-    expect(taken((s) => (s.long = { enter: { when: "close > open", order: { type: "stop", price: "high", workingBars: 2 } } }))).toBe(false);
+    expect(taken((s) => (s.long = { enter: { when: "close > open", order: { type: "stop", price: "high", workingBars: 2 } } }))).toBe(
+      false,
+    );
     expect(taken((_, a) => (a.intrabar = "path"))).toBe(false);
     expect(taken((_, a) => (a.markets = 2))).toBe(false);
     expect(taken((_, a) => (a.costs = { ...(a.costs as object), financingLongPercent: 5 }))).toBe(false);

@@ -6,18 +6,15 @@ export class Exposure {
   /** largest notional of one market on a side ÷ equity, at a close so far */
   peakLong = 0;
   peakShort = 0;
-  private readonly long: Float64Array;
-  private readonly short: Float64Array;
+  private readonly long: number[] = [];
+  private readonly short: number[] = [];
 
-  constructor(markets: number) {
-    this.long = new Float64Array(markets);
-    this.short = new Float64Array(markets);
-  }
+  constructor(private readonly markets: number) {}
 
   /** Takes a close into account; gives the largest market's net notional there ÷ equity (NaN where equity ≤ 0). */
   mark(legs: readonly Leg[], log: TradeLog, equity: number): number {
-    const { long, short } = this;
-    for (let m = 0; m < long.length; m++) long[m] = short[m] = 0;
+    const { long, short, markets } = this;
+    for (let m = 0; m < markets; m++) long[m] = short[m] = 0;
     for (const leg of legs) {
       if (leg.side === 0) continue;
       let units = 0;

@@ -72,7 +72,7 @@ export function planLeg(compiled: Compiled, market: RunMarket, values: Parameter
     const column = store.column(formula, values);
     return (row) => column[row];
   };
-  const range = (period: number) => store.kept(`(atr ${period})`, () => atr(bars, period));
+  const range = (period: number) => store.kept(`(atr ${period})`, () => atr(bars, period, store.make(bars.length)));
   const measured = (given: Omit<CompiledDistance, "value">, figure: CompiledDistance["value"]): DistancePlan => {
     const value = figureValue(figure, values);
     if (given.unit === "ticks") return { unit: "points", value: value * spec.tick, scale: null };

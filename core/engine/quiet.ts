@@ -22,7 +22,7 @@ export function skipToSignal(s: Simulator): boolean {
       }
   }
   if (t > s.t) {
-    equity.fill(balance, s.t, t);
+    if (s.keepsEquity) equity.fill(balance, s.t, t);
     if (memberProfit !== null) memberProfit.forEach((series, m) => series.fill(account.memberBalance[m], s.t, t));
     if (concentration !== null) concentration.fill(balance > 0 ? 0 : NaN, s.t, t);
     s.t = t;
@@ -51,7 +51,7 @@ export function hold(s: Simulator, leg: Leg): void {
   let row = quietUntil(s, leg, trade, from, until);
   if (row > from && leg.liveWatched[leg.side === 1 ? 0 : 1].length > 0) row = silentUntil(s, leg, trade, from, row);
   if (row === from) return;
-  pass(s, leg, trade, from, row);
+  if (s.keepsEquity) pass(s, leg, trade, from, row);
   s.barsInMarket += row - from;
   leg.lastRow = row - 1;
   leg.lastClose = leg.market.bars.close[row - 1];

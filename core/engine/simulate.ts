@@ -37,15 +37,17 @@ export class Simulator {
   halted = false;
   t = 0;
   barsInMarket = 0;
+  /** whether passed bars get their equity */
+  readonly keepsEquity: boolean;
   private readonly log: TradeLog;
   private readonly books: Recorder;
   readonly balances: BalanceSteps;
   readonly inside: InsideBar;
-  private readonly lastRowOf: Int32Array;
+  private readonly lastRowOf: readonly number[];
   /** sides that ask to enter at this close */
   private readonly candidates: Candidate[] = [];
   /** numbers of the bars of this clock time, by leg */
-  private readonly numbers: Float64Array;
+  private readonly numbers: Float64Array | number[];
   /** the only leg, where its quiet bars may be passed over quickly */
   private readonly lone: Leg | null;
   /** the steps of the plainest kind of run; null for the others */
@@ -67,17 +69,18 @@ export class Simulator {
     this.account = new Account(rules, this.log, this.books, this.legs, members.length);
     this.inside = new InsideBar(this.account);
     const { length } = clock.times;
+    this.keepsEquity = options.equity ?? true;
     this.equity = options.scratch?.float("equity", length) ?? new Float64Array(length);
     this.balances = new BalanceSteps(rules.capital);
     this.memberProfit = options.members ? members.map(() => new Float64Array(length)) : null;
     this.concentration = options.members ? new Float64Array(length) : null;
     this.exposure = new Exposure(markets.length);
-    this.numbers = new Float64Array(this.legs.length);
-    this.lastRowOf = Int32Array.from(this.legs, (leg) => this.finalRow(leg));
+    this.direct = isDirect(run, this.legs, options) ? new DirectStep(this, this.legs[0]) : null;
+    this.numbers = this.direct === null ? new Float64Array(this.legs.length) : [];
+    this.lastRowOf = this.direct === null ? this.legs.map((leg) => this.finalRow(leg)) : [];
     const { costs } = rules;
     const alone = this.legs.length === 1 && clock.rows[this.legs[0].marketIndex] === null && this.legs[0].quiet;
     this.lone = alone && !options.members && costs.financingLongPercent === 0 && costs.financingShortPercent === 0 ? this.legs[0] : null;
-    this.direct = isDirect(run, this.legs, options) ? new DirectStep(this, this.legs[0]) : null;
     for (const leg of this.legs) leg.plan.live?.formulas.advanceFlat(this.firstRow(leg));
   }
 
@@ -405,6 +408,7 @@ export class Simulator {
       for (const order of leg.exitOrders) this.books.end(order, "expired", "the run ended");
       for (const trade of leg.open) this.log.gross[trade] = this.account.openProfit(leg, trade);
     }
+    if (!this.keepsEquity) this.equity[this.t] = this.account.marked();
   }
 }
 

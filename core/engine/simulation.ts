@@ -62,6 +62,8 @@ export interface SimulateOptions {
   record?: boolean;
   /** keep the members' profit and the concentration over time */
   members?: boolean;
+  /** false: no equity but at the last close, and no peak exposure, for figures that rest on trades alone */
+  equity?: boolean;
   /** go the general way even where a shorter one leads to the same result; so that both can be compared */
   stepwise?: boolean;
   /** memory to use again; what an earlier simulation with it gave is overwritten */

@@ -1,3 +1,5 @@
+import { ColumnMemory } from "#core/rules";
+
 /** Exit reasons by code, in the order of the codes. */
 export const REASONS = [
   "",
@@ -100,6 +102,7 @@ export class TradeLog {
 /** Memory that one thread's trials use one after the other: what a simulation hands back is overwritten by the next one. */
 export class Scratch {
   readonly log = new TradeLog();
+  readonly columns = new ColumnMemory();
   private readonly floats = new Map<string, Float64Array>();
 
   /** A column of floats under a name; its old content is still in it. */

@@ -1,9 +1,9 @@
 import { placeMoments } from "./sliding";
 
-/** Missing values are NaN throughout. Every function returns a new column of the input's length. */
+/** Missing values are NaN throughout. Every function returns a new column of the input's length, or fills the one given. */
 
 /** Simple moving average: mean of the last n values. */
-export const sma = (x: Float64Array, n: number): Float64Array => windowSum(x, n, n);
+export const sma = (x: Float64Array, n: number, out?: Float64Array): Float64Array => windowSum(x, n, n, out);
 
 /** Sum of the last n values. */
 export const sum = (x: Float64Array, n: number): Float64Array => windowSum(x, n, 1);
@@ -12,9 +12,8 @@ export const sum = (x: Float64Array, n: number): Float64Array => windowSum(x, n,
 const FRESH = 512;
 
 /** Sum of the last n values over a divisor. The running sum is made anew every 512 bars (or n, if more), which bounds its rounding error. */
-function windowSum(x: Float64Array, n: number, divisor: number): Float64Array {
+function windowSum(x: Float64Array, n: number, divisor: number, out: Float64Array = new Float64Array(x.length)): Float64Array {
   const { length } = x;
-  const out = new Float64Array(length);
   let i = 0;
   while (i < length) {
     const start = i;
@@ -44,8 +43,7 @@ function windowSum(x: Float64Array, n: number, divisor: number): Float64Array {
 }
 
 /** e = e + α(x − e), begun at the mean of the first n values; begun anew after a missing value. */
-export function smoothed(x: Float64Array, n: number, alpha: number): Float64Array {
-  const out = new Float64Array(x.length);
+export function smoothed(x: Float64Array, n: number, alpha: number, out: Float64Array = new Float64Array(x.length)): Float64Array {
   let run = 0;
   let total = 0;
   let e = 0;
@@ -70,10 +68,10 @@ export function smoothed(x: Float64Array, n: number, alpha: number): Float64Arra
 }
 
 /** Exponential moving average, α = 2/(n + 1). */
-export const ema = (x: Float64Array, n: number): Float64Array => smoothed(x, n, 2 / (n + 1));
+export const ema = (x: Float64Array, n: number, out?: Float64Array): Float64Array => smoothed(x, n, 2 / (n + 1), out);
 
 /** Wilder's smoothing, α = 1/n (Wilder 1978, *New Concepts in Technical Trading Systems*). */
-export const wilder = (x: Float64Array, n: number): Float64Array => smoothed(x, n, 1 / n);
+export const wilder = (x: Float64Array, n: number, out?: Float64Array): Float64Array => smoothed(x, n, 1 / n, out);
 
 /** Weighted moving average with weights 1…n, the newest heaviest. */
 export function wma(x: Float64Array, n: number): Float64Array {

@@ -18,15 +18,19 @@ export function trueRange(bars: Bars): Float64Array {
 }
 
 /** Average true range: Wilder's average of the true range, in one pass: the column of ranges is seldom wanted by itself. */
-export function atr(bars: Bars, n: number): Float64Array {
+export function atr(bars: Bars, n: number, out: Float64Array = new Float64Array(bars.length)): Float64Array {
   const { high, low, close, length } = bars;
-  const out = new Float64Array(length);
   const alpha = 1 / n;
   let total = 0;
   let e = 0;
   let before = length > 0 ? (high[0] + low[0]) / 2 : NaN;
   for (let i = 0; i < length; i++) {
-    const range = Math.max(high[i], before) - Math.min(low[i], before);
+    // the close before most often lies within the bar, so that neither branch surprises
+    let top = high[i];
+    let bottom = low[i];
+    if (before > top) top = before;
+    else if (before < bottom) bottom = before;
+    const range = top - bottom;
     before = close[i];
     if (i >= n) e += alpha * (range - e);
     else {

@@ -4,80 +4,94 @@ import { benchmarkMetrics } from "./benchmark";
 import { cagrOf, closedDrawdown, drawdowns, lineFit, momentsOf, returnMetrics, runDays } from "./equity-metrics";
 import { METRIC_INDEX, METRIC_KEYS } from "./registry";
 import { periodEnds, periodReturns, periodsPerYear } from "./returns";
-import { closedByExit, closedTrades, finiteOrNull, tradeMetrics } from "./trade-metrics";
+import { closedByExit, closedTrades, finiteOrNull, tradeMetrics, type ClosedTrades } from "./trade-metrics";
 
 /** Holds the returns of the run at hand; trials follow each other with series of one length. */
 let memory = new Float64Array(0);
 
-/** All figures of the whole run, in the order of METRIC_KEYS; NaN where there is none. Trials need no more. */
-export function wholeFigures(simulation: Simulation): Float64Array {
+/** Which figures of trials are wanted: all, or those that rest on the trades alone, which are much quicker to have. */
+export type FigureSet = "all" | "trades";
+
+/** Figures of the whole run, in the order of METRIC_KEYS; NaN where there is none. Trials need no more. */
+export function wholeFigures(simulation: Simulation, figures: FigureSet = "all"): Float64Array {
   const out = new Float64Array(METRIC_KEYS.length).fill(NaN);
-  for (const part of parts(simulation))
-    for (const key in part) {
-      const value = part[key];
-      if (value !== null) out[METRIC_INDEX[key]] = value;
-    }
+  const closed = closedTrades(simulation, closedByExit(simulation));
+  take(out, tradeParts(simulation, closed));
+  if (figures === "all") for (const part of equityParts(simulation)) take(out, part);
   return out;
+}
+
+function take(out: Float64Array, part: Metrics): void {
+  for (const key in part) {
+    const value = part[key];
+    if (value !== null) out[METRIC_INDEX[key]] = value;
+  }
 }
 
 /** All figures of the whole run. */
 export function wholeMetrics(simulation: Simulation): Metrics {
-  return Object.assign({}, ...parts(simulation));
+  const closed = closedTrades(simulation, closedByExit(simulation));
+  return Object.assign({}, tradeParts(simulation, closed), ...equityParts(simulation));
 }
 
-/** The figures by what they rest on; a later part's stand for an earlier one's. */
-function parts(simulation: Simulation): Metrics[] {
+/** The figures that need no equity but its last value. */
+function tradeParts(simulation: Simulation, closed: ClosedTrades): Metrics {
   const { run, equity } = simulation;
   const { capital } = run.account;
-  const days = runDays(simulation);
-  const closed = closedTrades(simulation, closedByExit(simulation));
-  const ofTrades = tradeMetrics(
+  const figures = tradeMetrics(
     closed,
     openTrades(simulation, () => true),
     capital,
-    days,
+    runDays(simulation),
   );
+  const netProfit = equity[equity.length - 1] - capital;
+  const { commissions, spreadCost, slippageCost, financing } = simulation;
+  const costs = commissions + spreadCost + slippageCost + financing;
+  figures.netProfit = netProfit;
+  figures.netPercent = (100 * netProfit) / capital;
+  figures.timeInMarket = simulation.barsInMarket / equity.length;
+  figures.maxDrawdownClosed = closedDrawdown(closed.net, capital);
+  figures.commissions = commissions;
+  figures.spreadCost = spreadCost;
+  figures.slippageCost = slippageCost;
+  figures.financing = financing;
+  figures.costShare = netProfit + costs > 0 ? costs / (netProfit + costs) : null;
+  figures.turnover = simulation.turnover;
+  figures.ambiguousBars = simulation.ambiguousBars;
+  figures.deflatedSharpe = null;
+  return figures;
+}
+
+/** The figures that rest on the equity at every close, by what they are made of. */
+function equityParts(simulation: Simulation): Metrics[] {
+  const { run, equity } = simulation;
+  const { capital } = run.account;
+  const days = runDays(simulation);
   const last = equity[equity.length - 1];
-  const netProfit = last - capital;
   const falls = drawdowns(equity, run.clock.times, capital);
   const cagr = cagrOf(last, capital, days);
   const ends = periodEnds(run);
   if (memory.length !== ends.length) memory = new Float64Array(ends.length);
   const moments = momentsOf(periodReturns(equity, ends, capital, memory));
   const perYear = periodsPerYear(run);
-  const { commissions, spreadCost, slippageCost, financing } = simulation;
-  const costs = commissions + spreadCost + slippageCost + financing;
   const { average } = falls;
   return [
-    ofTrades,
     {
-      netProfit,
-      netPercent: (100 * netProfit) / capital,
-      timeInMarket: simulation.barsInMarket / equity.length,
       maxDrawdown: falls.maxDrawdown,
       maxDrawdownPercent: falls.maxDrawdownPercent,
-      maxDrawdownClosed: closedDrawdown(closed.net, capital),
       longestDrawdownDays: falls.longestDrawdownDays,
       timeUnderWater: falls.timeUnderWater,
       ulcer: falls.ulcer,
-      profitToDrawdown: falls.maxDrawdown > 0 ? netProfit / falls.maxDrawdown : null,
+      profitToDrawdown: falls.maxDrawdown > 0 ? (last - capital) / falls.maxDrawdown : null,
       cagr,
       mar: cagr === null || falls.maxDrawdownPercent === 0 ? null : cagr / falls.maxDrawdownPercent,
     },
     returnMetrics(moments, perYear),
     {
-      deflatedSharpe: null,
       equityR2: lineFit(equity, average),
-      commissions,
-      spreadCost,
-      slippageCost,
-      financing,
-      costShare: netProfit + costs > 0 ? costs / (netProfit + costs) : null,
-      turnover: simulation.turnover,
       turnoverPerYear: average > 0 ? finiteOrNull(simulation.turnover / average / (days / 365.25)) : null,
       peakLongExposure: simulation.peakLong,
       peakShortExposure: simulation.peakShort,
-      ambiguousBars: simulation.ambiguousBars,
     },
     benchmarkMetrics(simulation, moments, ends, days, perYear),
   ];

@@ -47,6 +47,7 @@ export function drawdowns(equity: Float64Array, times: Float64Array, capital: nu
   let longest = 0;
   let under = false;
   let total = 0;
+  let scale = 100 / peak;
   for (let t = 0; t < equity.length; t++) {
     const value = equity[t];
     total += value;
@@ -54,13 +55,14 @@ export function drawdowns(equity: Float64Array, times: Float64Array, capital: nu
       if (under && times[t] - peakTime > longest) longest = times[t] - peakTime;
       under = false;
       peak = value;
+      scale = 100 / peak;
       peakTime = times[t];
     } else if (value < peak) {
       under = true;
       below++;
       const fall = peak - value;
       if (fall > money) money = fall;
-      const share = (100 * fall) / peak;
+      const share = fall * scale;
       if (share > percent) percent = share;
       squaresSum += share * share;
     }

@@ -130,3 +130,9 @@ export const METRIC_KEYS: readonly string[] = Object.keys(METRICS);
 
 /** Each key's place in METRIC_KEYS. */
 export const METRIC_INDEX: Readonly<Record<string, number>> = Object.fromEntries(METRIC_KEYS.map((key, i) => [key, i]));
+
+/** Figures that rest on the trades alone: they need no equity at every close, and are much quicker to have. */
+export const TRADE_METRICS: ReadonlySet<string> = new Set([
+  ...METRIC_KEYS.slice(0, METRIC_KEYS.indexOf("timeInMarket") + 1),
+  ...["maxDrawdownClosed", "commissions", "spreadCost", "slippageCost", "financing", "costShare", "turnover", "ambiguousBars"],
+]);

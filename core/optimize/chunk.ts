@@ -36,7 +36,7 @@ export function prepareOptimization(input: OptimizationInput, bars: readonly Bar
 
 /** Trials `from` (included) to `to` (excluded), with their fit. */
 export function computeChunk(prepared: PreparedOptimization, search: Search, from: number, to: number): TrialRow[] {
-  return computeTrials(prepared.grid, prepared.run, from, to).map(({ number, values, metrics }: Trial) => ({
+  return computeTrials(prepared.grid, prepared.run, from, to, search.figures).map(({ number, values, metrics }: Trial) => ({
     number,
     values,
     metrics,

@@ -8,6 +8,7 @@ import { fixtureBars, fixtureJson } from "#core/testing/fixtures";
 import {
   computeChunk,
   computeTrials,
+  figuresFault,
   fitOf,
   layGrid,
   metricsRecord,
@@ -145,5 +146,42 @@ describe("grids", () => {
     expect(fitOf(trial.metrics, objective, [])).toBe(-net);
     expect(fitOf(trial.metrics, objective, [{ metric: "trades", least: 1e6 }])).toBe(null);
     expect(fitOf(trial.metrics, objective, [{ metric: "deflatedSharpe", least: 0 }])).toBe(null);
+  });
+});
+
+describe("trials that keep the figures of their trades alone", () => {
+  const asked: Search = { ...search, figures: "trades", objective: [{ metric: "netProfit", want: "more", weight: 1 }], limits: [] };
+
+  it("have the same ones, and the same best", () => {
+    const prepared = prepareOptimization(input, bars);
+    const whole = computeChunk(prepared, { ...asked, figures: "all" }, 0, prepared.grid.total);
+    const quick = computeChunk(prepared, asked, 0, prepared.grid.total);
+    expect(quick.map((row) => row.fit)).toEqual(whole.map((row) => row.fit));
+    const [one, other] = [metricsRecord(quick[3].metrics), metricsRecord(whole[3].metrics)];
+    expect(one.profitFactor).toBe(other.profitFactor);
+    expect(one.sharpe).toBeNull();
+    expect(other.sharpe).not.toBeNull();
+  });
+
+  it("are refused where the objective or a limit rests on the equity", () => {
+    expect(figuresFault(asked)).toBeNull();
+    expect(figuresFault({ ...asked, limits: [{ metric: "sharpe", least: 1 }] })).toEqual({
+      path: "figures",
+      message: "sharpe ratio rests on the equity at every close, not on trades alone; keep all figures",
+    });
+    expect(figuresFault({ ...asked, figures: "all", limits: [{ metric: "sharpe", least: 1 }] })).toBeNull();
+  });
+
+  it("are the same where columns beyond the capacity are dropped and their memory used again", () => {
+    const grid = prepareOptimization(input, bars).grid;
+    const settingsOf = searchSettings(settings, plan.from, plan.to);
+    const small = () => {
+      const markets = runMarkets(settingsOf, bars, grid.compiled.timeframe);
+      for (const { store } of markets) Object.assign(store, { capacityBytes: 5 * 8 * bars[0].length });
+      return prepareRun([soleMember(grid.compiled, settingsOf)], settingsOf, markets).value!;
+    };
+    const large = prepareOptimization(input, bars).run;
+    const [tight, roomy] = [computeTrials(grid, small(), 0, grid.total), computeTrials(grid, large, 0, grid.total)];
+    expect(tight.map((trial) => [...trial.metrics])).toEqual(roomy.map((trial) => [...trial.metrics]));
   });
 });

@@ -16,7 +16,7 @@ import {
   type Strategy,
 } from "#core/documents";
 import { compileStrategy, figureValue, type Compiled, type CompiledDistance, type CompiledLevel } from "#core/engine";
-import { METRIC_KEYS } from "#core/metrics";
+import { METRIC_KEYS, METRICS, TRADE_METRICS, type FigureSet } from "#core/metrics";
 import { checkRule, constantValue, countFault, settingFault, type Formula, type ParameterValues } from "#core/rules";
 import * as yup from "yup";
 import { axesOf, combinations, valuesOf, type Axis } from "./values";
@@ -47,6 +47,8 @@ export interface Search {
   where?: string;
   objective: Objective[];
   limits: Limit[];
+  /** the figures that every trial keeps; all where left out */
+  figures?: FigureSet;
 }
 
 export interface Optimization extends Search {
@@ -55,6 +57,14 @@ export interface Optimization extends Search {
   settings: unknown;
   from?: string;
   to?: string;
+}
+
+/** What is wrong with the figures that trials are to keep: the objective and the limits need theirs. */
+export function figuresFault({ figures, objective, limits }: Pick<Search, "figures" | "objective" | "limits">): DocumentProblem | null {
+  const lacking = figures === "trades" ? [...objective, ...limits].find(({ metric }) => !TRADE_METRICS.has(metric)) : undefined;
+  if (lacking === undefined) return null;
+  const name = METRICS[lacking.metric].label.toLowerCase();
+  return { path: "figures", message: `${name} rests on the equity at every close, not on trades alone; keep all figures` };
 }
 
 /** Beyond this many combinations an optimization is refused with its count. */

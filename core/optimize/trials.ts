@@ -1,6 +1,6 @@
 import type { Metrics } from "#core/documents";
 import { Scratch, simulate, type PreparedRun } from "#core/engine";
-import { METRIC_INDEX, METRIC_KEYS, wholeFigures } from "#core/metrics";
+import { METRIC_INDEX, METRIC_KEYS, wholeFigures, type FigureSet } from "#core/metrics";
 import type { Grid, Limit, Objective } from "./plan";
 import { valuesOf } from "./values";
 
@@ -15,12 +15,15 @@ export interface Trial {
 const scratch = new Scratch();
 
 /** Computes trials `from` (included) to `to` (excluded) of a grid. Pure: chunks may run anywhere, in any order. */
-export function computeTrials(grid: Grid, run: PreparedRun, from: number, to: number): Trial[] {
+export function computeTrials(grid: Grid, run: PreparedRun, from: number, to: number, figures: FigureSet = "all"): Trial[] {
+  const equity = figures === "all";
   const trials: Trial[] = [];
+  for (const { store } of run.markets) store.use(scratch.columns);
   for (let number = from; number < to; number++) {
     const values = valuesOf(grid.axes, grid.order === null ? number : grid.order[number]);
-    const simulation = simulate(run, { values: [{ ...grid.compiled.values, ...values }], scratch });
-    trials.push({ number, values, metrics: wholeFigures(simulation) });
+    const simulation = simulate(run, { values: [{ ...grid.compiled.values, ...values }], scratch, equity });
+    trials.push({ number, values, metrics: wholeFigures(simulation, figures) });
+    for (const { store } of run.markets) store.tidy();
   }
   return trials;
 }

@@ -1,5 +1,6 @@
 import type { Bars } from "#core/bars";
 import type { Step } from "#core/indicators";
+import type { NewColumn } from "./column-memory";
 import type { SeriesContext } from "./session-series";
 
 /** A setting of a function: a figure made of numbers and parameters. */
@@ -41,7 +42,8 @@ export interface FunctionEntry {
   source?: string;
   /** bars before the first value, beyond those of the inputs */
   warmup: (settings: number[], part: string | null) => number;
-  compute: (inputs: Column[], settings: number[], bars: Bars, context: SeriesContext) => Column | Record<string, Column>;
+  /** fills a column of `make`, where it is a function whose memory is worth using again, or one of its own */
+  compute: (inputs: Column[], settings: number[], bars: Bars, context: SeriesContext, make: NewColumn) => Column | Record<string, Column>;
   /** bar by bar, for inputs that become known while a run goes on; only where a value rests on more than the warm-up's bars */
   step?: (settings: number[], part: string | null, bars: Bars) => Step;
 }
@@ -51,8 +53,13 @@ export const wholeSetting = (name: string, value?: number): Setting => ({ name, 
 
 type Extra = Partial<Omit<FunctionEntry, "name" | "compute">>;
 
-/** A function of one series and a length. */
-export function windowed(name: string, definition: string, compute: (x: Column, n: number) => Column, extra: Extra = {}): FunctionEntry {
+/** A function of one series and a length; `fills`: it takes the column that it fills. */
+export function windowed(
+  name: string,
+  definition: string,
+  compute: (x: Column, n: number, out?: Column) => Column,
+  { fills = false, ...extra }: Extra & { fills?: boolean } = {},
+): FunctionEntry {
   return {
     name,
     inputs: ["x"],
@@ -62,7 +69,7 @@ export function windowed(name: string, definition: string, compute: (x: Column, 
     example: `${name}(close, 20)`,
     warmup: ([n]) => n - 1,
     ...extra,
-    compute: ([x], [n]) => compute(x, n),
+    compute: ([x], [n], _bars, _context, make) => (fills ? compute(x, n, make(x.length)) : compute(x, n)),
   };
 }
 

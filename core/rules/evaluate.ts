@@ -1,5 +1,6 @@
 import { parseTimeframe, resample, resampleFault, valuesAt, type Bars, type DatedSeries } from "#core/bars";
 import { countFault, settingFault } from "./check";
+import type { ColumnMemory } from "./column-memory";
 import { constantValue, type Formula, type ParameterValues, type PositionName } from "./formula";
 import { SERIES } from "./registry";
 import { BARE, type SeriesContext } from "./session-series";
@@ -62,6 +63,8 @@ export class ColumnStore {
   private others: (symbol: string) => ColumnStore | null = () => null;
   private readonly coarse = new Map<string, ColumnStore>();
   private last: { x: Float64Array; y: Float64Array; crossings: Crossings } | null = null;
+  private memory: ColumnMemory | null = null;
+  private readonly borrowed = new Set<Column>();
 
   constructor(
     readonly bars: Bars,
@@ -87,6 +90,7 @@ export class ColumnStore {
       if (this.position === null) throw new SettingError(`${formula.name} is known only while a strategy runs`);
       return this.position[formula.name];
     }
+    if (formula.op === "variants") return this.column(formula.variants[values[formula.name] - 1], values);
     const key = formulaKey(formula, values);
     return this.kept(formula.constant ? `${formula.kind} ${key}` : key, () => this.compute(formula, values));
   }
@@ -102,6 +106,44 @@ export class ColumnStore {
   link(others: (symbol: string) => ColumnStore | null): void {
     this.others = others;
   }
+
+  /**
+   * From now on columns come from a memory and go back to it: those beyond the capacity with `tidy`, all with `release`.
+   * Whoever uses this calls them only while no column is looked at.
+   */
+  use(memory: ColumnMemory): void {
+    this.memory = memory;
+  }
+
+  /** Drops the columns beyond the capacity, those first that were not asked for longest. */
+  tidy(): void {
+    for (const [key, column] of this.columns) {
+      if (this.bytes <= this.capacityBytes) break;
+      this.drop(key, column);
+    }
+    for (const store of this.coarse.values()) store.tidy();
+  }
+
+  /** Drops all columns. */
+  release(): void {
+    for (const [key, column] of this.columns) this.drop(key, column);
+    for (const store of this.coarse.values()) store.release();
+  }
+
+  private drop(key: string, column: Column): void {
+    this.columns.delete(key);
+    this.bytes -= column.byteLength;
+    if (this.last !== null && (this.last.x === column || this.last.y === column)) this.last = null;
+    if (this.borrowed.delete(column)) this.memory!.give(column as Float64Array);
+  }
+
+  /** A column to be filled by a function. */
+  readonly make = (length: number): Float64Array => {
+    if (this.memory === null) return new Float64Array(length);
+    const column = this.memory.take(length);
+    this.borrowed.add(column);
+    return column;
+  };
 
   /** When each bar ends. */
   private ends(): Float64Array {
@@ -119,6 +161,7 @@ export class ColumnStore {
       const { bars } = resample(this.bars, this.context.timeframe, timeframe, this.context.calendar);
       store = new ColumnStore(bars, this.capacityBytes / 4, this.series, { ...this.context, timeframe });
       store.link((symbol) => this.others(symbol)?.coarser(name) ?? null);
+      if (this.memory !== null) store.use(this.memory);
       this.coarse.set(name, store);
     }
     return store;
@@ -150,17 +193,16 @@ export class ColumnStore {
     const column = make();
     this.columns.set(key, column);
     this.bytes += column.byteLength;
+    if (this.memory !== null) return column;
     for (const [oldest, dropped] of this.columns) {
       if (this.bytes <= this.capacityBytes || oldest === key) break;
-      this.columns.delete(oldest);
-      this.bytes -= dropped.byteLength;
+      this.drop(oldest, dropped);
     }
     return column;
   }
 
   private compute(formula: Formula, values: ParameterValues): Column {
     const length = this.bars.length;
-    if (formula.op === "variants") return this.column(formula.variants[values[formula.name] - 1], values);
     if (formula.constant) {
       const value = constantValue(formula, values);
       return formula.kind === "number" ? new Float64Array(length).fill(value) : new Uint8Array(length).fill(value);
@@ -174,7 +216,7 @@ export class ColumnStore {
           const fault = settingFault(x, formula.entry.settings[i]);
           if (fault !== null) throw new SettingError(`${formula.entry.name}: ${fault}`);
         });
-        const result = formula.entry.compute(formula.inputs.map(numbers), settings, this.bars, this.context);
+        const result = formula.entry.compute(formula.inputs.map(numbers), settings, this.bars, this.context, this.make);
         if (result instanceof Float64Array) return result;
         for (const [part, column] of Object.entries(result))
           if (part !== formula.part) this.kept(formulaKey({ ...formula, part, fixedKey: null }, values), () => column);
@@ -276,10 +318,16 @@ function findCrossings(x: Float64Array, y: Float64Array): Crossings {
   let i = 0;
   while (i < length && !(x[i] > y[i]) && !(x[i] < y[i])) i++;
   let up = x[i] > y[i];
-  // one comparison a bar: on either side only the other one is looked for, and a missing value is neither
+  // one comparison a bar, four bars at a time: on either side only the other one is looked for, and a missing value is neither
+  const last = length - 4;
   while (i < length) {
-    if (up) while (i < length && !(x[i] < y[i])) i++;
-    else while (i < length && !(x[i] > y[i])) i++;
+    if (up) {
+      while (i <= last && !(x[i] < y[i]) && !(x[i + 1] < y[i + 1]) && !(x[i + 2] < y[i + 2]) && !(x[i + 3] < y[i + 3])) i += 4;
+      while (i < length && !(x[i] < y[i])) i++;
+    } else {
+      while (i <= last && !(x[i] > y[i]) && !(x[i + 1] > y[i + 1]) && !(x[i + 2] > y[i + 2]) && !(x[i + 3] > y[i + 3])) i += 4;
+      while (i < length && !(x[i] > y[i])) i++;
+    }
     if (i === length) break;
     up = !up;
     (up ? above : below).push(i);

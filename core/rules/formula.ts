@@ -1,3 +1,4 @@
+import { newColumn } from "./column-memory";
 import type { FunctionEntry } from "./registry";
 import { BARE } from "./session-series";
 import type { ArithmeticOperator, CompareOperator } from "./syntax";
@@ -69,6 +70,7 @@ export function constantValue(formula: Formula, values: ParameterValues): number
         formula.settings.map(of),
         NO_BARS,
         BARE,
+        newColumn,
       );
       return (result as Float64Array)[0];
     }

@@ -11,3 +11,4 @@ export * from "./live";
 export * from "./explain";
 export * from "./formula-text";
 export * from "./rename";
+export * from "./column-memory";

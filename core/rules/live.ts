@@ -1,5 +1,6 @@
 import type { Step } from "#core/indicators";
 import { countFault, settingFault } from "./check";
+import { newColumn } from "./column-memory";
 import { SettingError, type Column, type ColumnStore } from "./evaluate";
 import { arithmetic, constantValue, restsOnPosition, type Formula, type ParameterValues } from "./formula";
 import type { CompareOperator } from "./syntax";
@@ -173,7 +174,13 @@ export class LiveFormulas {
     const length = entry.warmup(settings, part) + 1;
     const windows = inputs.map(() => new Window(length));
     const last = (): number => {
-      const result = entry.compute(windows.map((window) => window.values()) as Float64Array[], settings, bars, this.store.context);
+      const result = entry.compute(
+        windows.map((window) => window.values()) as Float64Array[],
+        settings,
+        bars,
+        this.store.context,
+        newColumn,
+      );
       const column: Column = result instanceof Float64Array ? result : result[part!];
       return column[column.length - 1];
     };

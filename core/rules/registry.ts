@@ -10,11 +10,13 @@ export type { FunctionEntry } from "./entries";
 const WILDER = "Wilder 1978, New Concepts in Technical Trading Systems";
 
 const ENTRIES: FunctionEntry[] = [
-  windowed("sma", "Simple moving average: the mean of the last n values.", indicators.sma),
+  windowed("sma", "Simple moving average: the mean of the last n values.", indicators.sma, { fills: true }),
   windowed("ema", "Exponential moving average with α = 2/(n + 1), begun at the first n values' mean.", indicators.ema, {
+    fills: true,
     step: ([n]) => indicators.emaStep(n),
   }),
   windowed("wilder", "Wilder's smoothing: as ema, with α = 1/n.", indicators.wilder, {
+    fills: true,
     source: WILDER,
     step: ([n]) => indicators.wilderStep(n),
   }),
@@ -74,7 +76,7 @@ const ENTRIES: FunctionEntry[] = [
     example: "atr(14)",
     source: WILDER,
     warmup: ([n]) => n - 1,
-    compute: (_inputs, [n], bars) => indicators.atr(bars, n),
+    compute: (_inputs, [n], bars, _context, make) => indicators.atr(bars, n, make(bars.length)),
   },
   {
     name: "bollinger",
