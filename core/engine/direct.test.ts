@@ -67,6 +67,7 @@ describe("the short way of plain runs", () => {
       fc.property(shape, account, fc.integer({ min: 1, max: 1e6 }), (s, a, seed) => {
         const made = documents(plain(s), plainAccount(a));
         if (made === null) return;
+        made[1].markets[0].minUnits = 1 + (seed % 4);
         const { run } = prepareBacktest(made[0], made[1], [casesBars(seed, 24)]);
         if (run === null) return;
         if (new Simulator(run, {}).direct === null) return;
