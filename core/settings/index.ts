@@ -1,0 +1,4 @@
+export * from "./saved";
+export * from "./apply";
+export * from "./ready-made";
+export * from "./words";
