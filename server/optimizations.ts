@@ -72,8 +72,7 @@ export class Optimizations {
     const settings = readSettings(settingsGiven);
     if (settings.value === null) throw new Refused(settings.problems.map((p) => ({ ...p, path: `settings.${p.path}` })));
     const { figures = "all", ...asked } = given as { figures?: unknown };
-    if (figures !== "all" && figures !== "trades")
-      throw new Refused([{ path: "figures", message: "figures must be all or trades" }]);
+    if (figures !== "all" && figures !== "trades") throw new Refused([{ path: "figures", message: "figures must be all or trades" }]);
     const plan = readOptimization({ format: "canyon.optimization/1", strategy, settings: settings.value, ...asked });
     if (plan.value === null) throw new Refused(plan.problems);
     const { vary, where, objective, limits } = plan.value;

@@ -4,7 +4,7 @@ import { ENGINE_VERSION, readSettings, type Metrics, type RunResult, type Settin
 import { backtest, compareResults, type ResultDifference } from "#core/runs";
 import { outlineOf, type BarCache } from "./bar-store";
 import type { Database } from "./db/open";
-import { ledger, runs, strategies, versions } from "./db/schema";
+import { ledger, runs, runSettings, runSettingsVersions, strategies, versions } from "./db/schema";
 import type { ExtraSeriesStore } from "./extra-series";
 import { Refused } from "./problem";
 import type { Strategies, VersionView } from "./strategies";
@@ -19,6 +19,8 @@ export interface RunSummary {
   fingerprint: string;
   engine: string;
   settings: Settings;
+  /** the saved run settings that it was computed under, where they were taken as they are */
+  under: { id: number; name: string; number: number } | null;
   metrics: { all: Metrics; long: Metrics; short: Metrics };
   outline: number[];
   createdAt: number;
@@ -42,14 +44,20 @@ export class Runs {
     return { result, settings };
   }
 
-  /** Computes and stores a run; the same fingerprint on the same version is stored once. */
-  async save(version: VersionView, given: unknown): Promise<number> {
+  /**
+   * Computes and stores a run; the same fingerprint on the same version is stored once. `under`: the version of saved run
+   * settings that the given ones were taken from.
+   */
+  async save(version: VersionView, given: unknown, under: number | null = null): Promise<number> {
     const { result, settings } = await this.compute(version, await this.series.complete(given, [version.strategy]));
     const known = await this.db
       .select({ id: runs.id })
       .from(runs)
       .where(and(eq(runs.versionId, version.id), eq(runs.fingerprint, result.fingerprint)));
-    if (known.length > 0) return known[0].id;
+    if (known.length > 0) {
+      if (under !== null) await this.db.update(runs).set({ underId: under }).where(eq(runs.id, known[0].id));
+      return known[0].id;
+    }
     const [{ next, number }] = (
       await this.db.$client.execute({
         sql: "SELECT (SELECT COALESCE(MAX(id), 0) + 1 FROM runs) AS next, (SELECT COUNT(*) + 1 FROM runs JOIN versions ON versions.id = runs.version_id WHERE versions.strategy_id = ?) AS number",
@@ -67,6 +75,7 @@ export class Runs {
         settings: JSON.stringify(settings),
         metrics: JSON.stringify(result.metrics),
         outline: JSON.stringify(outlineOf(result.equity.equity)),
+        underId: under,
         result: gzipSync(JSON.stringify(result)),
         createdAt: now,
       }),
@@ -100,6 +109,9 @@ export class Runs {
     metrics: runs.metrics,
     outline: runs.outline,
     createdAt: runs.createdAt,
+    underId: runSettings.id,
+    underName: runSettings.name,
+    underNumber: runSettingsVersions.number,
   };
 
   private query() {
@@ -107,13 +119,26 @@ export class Runs {
       .select(this.columns)
       .from(runs)
       .innerJoin(versions, eq(versions.id, runs.versionId))
-      .innerJoin(strategies, eq(strategies.id, versions.strategyId));
+      .innerJoin(strategies, eq(strategies.id, versions.strategyId))
+      .leftJoin(runSettingsVersions, eq(runSettingsVersions.id, runs.underId))
+      .leftJoin(runSettings, eq(runSettings.id, runSettingsVersions.settingsId));
   }
 
-  private summary = (
-    row: Omit<RunSummary, "settings" | "metrics" | "outline"> & { settings: string; metrics: string; outline: string },
-  ): RunSummary => ({
+  private summary = ({
+    underId,
+    underName,
+    underNumber,
+    ...row
+  }: Omit<RunSummary, "settings" | "metrics" | "outline" | "under"> & {
+    settings: string;
+    metrics: string;
+    outline: string;
+    underId: number | null;
+    underName: string | null;
+    underNumber: number | null;
+  }): RunSummary => ({
     ...row,
+    under: underId === null ? null : { id: underId, name: underName!, number: underNumber! },
     settings: JSON.parse(row.settings) as Settings,
     metrics: JSON.parse(row.metrics) as RunSummary["metrics"],
     outline: JSON.parse(row.outline) as number[],

@@ -3,16 +3,7 @@ import { hashBars, readBarsCsv } from "#core/bars";
 import { NO_COSTS } from "#core/documents";
 import { loadBars, outlineOf, storeBars } from "./bar-store";
 import { Refused } from "./problem";
-import { addMarket, csvText, emptyFolder, newMarket, openTest, runSettings, SWING } from "./testing/services";
-
-const refusal = async (promise: Promise<unknown>): Promise<Refused> => {
-  const error = await promise.then(
-    () => null,
-    (e: unknown) => e,
-  );
-  expect(error).toBeInstanceOf(Refused);
-  return error as Refused;
-};
+import { addMarket, csvText, emptyFolder, newMarket, openTest, runSettings, SWING, refusal } from "./testing/services";
 
 describe("markets", () => {
   it("refuse what is no market, by field, and store nothing of it", async () => {

@@ -18,6 +18,7 @@ import { Updates } from "./updates";
 import { optimizationJob, Optimizations } from "./optimizations";
 import { Portfolios } from "./portfolios";
 import { Probes } from "./probes";
+import { RunSettingsStore } from "./run-settings";
 import { Runs } from "./runs";
 import { Strategies } from "./strategies";
 
@@ -37,6 +38,7 @@ export interface Services {
   strategies: Strategies;
   audits: Audits;
   definitions: Definitions;
+  runSettings: RunSettingsStore;
   runs: Runs;
   jobs: JobRunner;
   optimizations: Optimizations;
@@ -75,6 +77,7 @@ export async function openServices(folder: string, migrations: string, executor:
     strategies,
     audits: new Audits(db, executor, series, log),
     definitions: new Definitions(db),
+    runSettings: new RunSettingsStore(db),
     runs: new Runs(db, bars, strategies, series),
     jobs,
     optimizations: new Optimizations(db, bars, jobs, series),

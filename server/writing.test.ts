@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { READY_MADE } from "#core/library";
-import { addMarket, emptyFolder, inlineExecutor, MIGRATIONS } from "./testing/services";
+import { addMarket, emptyFolder, inlineExecutor, MIGRATIONS, refusal } from "./testing/services";
 import { settingsMarket } from "./market-source";
 import { isRefused } from "./problem";
 import { openServices } from "./services";
@@ -29,15 +29,6 @@ async function services() {
   const settings = { format: "canyon.settings/1", capital: 10_000, markets: [settingsMarket(market)] };
   return { own, settings };
 }
-
-const refusal = async (work: Promise<unknown>) => {
-  const error = await work.then(
-    () => null,
-    (caught: unknown) => caught,
-  );
-  expect(isRefused(error)).toBe(true);
-  return (error as { problems: { path: string; message: string }[] }).problems;
-};
 
 describe("a strategy's line", () => {
   it("counts each distinct try once, and tells trials by what spent them", async () => {

@@ -236,6 +236,30 @@ export const versions = sqliteTable(
   (table) => [uniqueIndex("versions_number").on(table.strategyId, table.number)],
 );
 
+/** Run settings under a name, to be used with any strategy. */
+export const runSettings = sqliteTable("run_settings", {
+  id: integer("id").primaryKey({ autoIncrement: true }),
+  name: text("name").notNull(),
+  createdAt: integer("created_at").notNull(),
+  deletedAt: integer("deleted_at"),
+});
+
+export const runSettingsVersions = sqliteTable(
+  "run_settings_versions",
+  {
+    id: integer("id").primaryKey({ autoIncrement: true }),
+    settingsId: integer("settings_id")
+      .notNull()
+      .references(() => runSettings.id),
+    number: integer("number").notNull(),
+    /** what they fix, as JSON */
+    saved: text("saved").notNull(),
+    note: text("note").notNull(),
+    createdAt: integer("created_at").notNull(),
+  },
+  (table) => [uniqueIndex("run_settings_versions_number").on(table.settingsId, table.number)],
+);
+
 /** One stored backtest of one version. */
 export const runs = sqliteTable(
   "runs",
@@ -251,6 +275,8 @@ export const runs = sqliteTable(
     settings: text("settings").notNull(),
     metrics: text("metrics").notNull(),
     outline: text("outline").notNull(),
+    /** the saved run settings that it was computed under, where they were taken as they are */
+    underId: integer("under_id").references(() => runSettingsVersions.id),
     /** canyon.result/1, gzip */
     result: blob("result", { mode: "buffer" }).notNull(),
     createdAt: integer("created_at").notNull(),

@@ -10,6 +10,7 @@ import { openForReading, type Database } from "../db/open";
 import type { Chunk, ChunkExecutor } from "../jobs/protocol";
 import { STREAMS, WORK } from "../jobs/work";
 import { settingsMarket, type MarketView, type NewMarket } from "../markets";
+import { Refused } from "../problem";
 import { openServices, type Services } from "../services";
 
 export const MIGRATIONS = fileURLToPath(new URL("../db/migrations", import.meta.url));
@@ -105,3 +106,13 @@ export const runSettings = (market: MarketView, more: object = {}): Settings =>
     benchmark: market.symbol,
     ...more,
   }).value!;
+
+/** The refusal that a promise ends with; throws where it is none. */
+export async function refusal(promise: Promise<unknown>): Promise<Refused> {
+  const error = await promise.then(
+    () => new Error("this was not refused"),
+    (e: unknown) => e,
+  );
+  if (!(error instanceof Refused)) throw error;
+  return error;
+}
