@@ -26,6 +26,8 @@ export default [
   route("strategies/:id/file.json", "routes/strategy-file.ts"),
   route("definitions", "routes/definitions.tsx"),
   route("definitions/file.json", "routes/definitions-file.ts"),
+  route("run-settings", "routes/run-settings.tsx"),
+  route("run-settings/:id", "routes/run-settings-one.tsx"),
   route("runs/:id", "routes/run.tsx"),
   route("runs/:id/file/:what", "routes/run-file.ts"),
   route("optimizations", "routes/optimizations.tsx"),

@@ -124,5 +124,19 @@ if (Number(held.n) === 0) {
     },
   });
   say("Harbour pair: a portfolio of two");
+  const house = await services.runSettings.create(
+    "House rules",
+    { costs: { of: "market", times: 1.5 }, intrabar: "pessimistic", haltBelowPercent: 50 },
+    "what we ask of every idea",
+  );
+  await services.runSettings.save(
+    house,
+    1,
+    "House rules",
+    { costs: { of: "market", times: 2 }, intrabar: "pessimistic", haltBelowPercent: 50, closeAtEnd: true },
+    "fees were raised on the quay",
+  );
+  await services.runSettings.create("Small account since 2015", { dates: { from: "2015-01-01" }, capital: 60_000, onLackOfMargin: "skip" });
+  say("run settings: House rules, Small account since 2015");
 }
 await services.close();

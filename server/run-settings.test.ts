@@ -67,8 +67,12 @@ describe("saved run settings", () => {
     const { versionId } = (await services.runSettings.version(id, 1))!;
     const plain = await services.runs.save(version, runSettings(market));
     expect((await services.runs.get(plain))!.summary.under).toBeNull();
-    const run = await services.runs.save(version, runSettings(market, { capital: 77_000 }), versionId);
+    const run = await services.runs.save(version, runSettings(market, { capital: 77_000 }), {
+      under: versionId,
+      hand: runSettings(market),
+    });
     expect((await services.runs.get(run))!.summary.under).toEqual({ id, name: "Harsh", number: 1 });
+    expect((await services.strategies.version(version.id))!.settings!.capital).toBe(runSettings(market).capital);
     await services.runSettings.remove(id);
     expect((await services.runs.get(run))!.summary.under).toEqual({ id, name: "Harsh", number: 1 });
     await services.close();

@@ -144,3 +144,17 @@ export class RunSettingsStore {
     await this.db.update(runSettings).set({ deletedAt: null, name }).where(eq(runSettings.id, id));
   }
 }
+
+/** What a page needs to lay run settings over others: one's own, and those that its address names (`ID.VERSION`), if it does. */
+export async function namedSettings(
+  { runSettings: store }: { runSettings: RunSettingsStore },
+  address: string | null,
+): Promise<{ named: NamedSettings[]; laidOver: NamedSettings | null }> {
+  const [id, number] =
+    /^(\d+)\.(\d+)$/
+      .exec(address ?? "")
+      ?.slice(1)
+      .map(Number) ?? [];
+  const [named, laidOver] = await Promise.all([store.list(), id === undefined ? null : store.version(id, number)]);
+  return { named, laidOver };
+}

@@ -46,9 +46,13 @@ export class Runs {
 
   /**
    * Computes and stores a run; the same fingerprint on the same version is stored once. `under`: the version of saved run
-   * settings that the given ones were taken from.
+   * settings that lay over those at hand; `hand`: these, which the version keeps as what it was last looked at with.
    */
-  async save(version: VersionView, given: unknown, under: number | null = null): Promise<number> {
+  async save(
+    version: VersionView,
+    given: unknown,
+    { under = null, hand = given }: { under?: number | null; hand?: unknown } = {},
+  ): Promise<number> {
     const { result, settings } = await this.compute(version, await this.series.complete(given, [version.strategy]));
     const known = await this.db
       .select({ id: runs.id })
@@ -90,7 +94,7 @@ export class Runs {
       }),
       this.db
         .update(versions)
-        .set({ settings: JSON.stringify(settings) })
+        .set({ settings: JSON.stringify(hand === given ? settings : readSettings(hand).value) })
         .where(eq(versions.id, version.id)),
     ]);
     return next;

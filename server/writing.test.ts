@@ -2,7 +2,6 @@ import { describe, expect, it } from "vitest";
 import { READY_MADE } from "#core/library";
 import { addMarket, emptyFolder, inlineExecutor, MIGRATIONS, refusal } from "./testing/services";
 import { settingsMarket } from "./market-source";
-import { isRefused } from "./problem";
 import { openServices } from "./services";
 import pino from "pino";
 
@@ -58,7 +57,7 @@ describe("a strategy's line", () => {
     expect(branch.strategyId).not.toBe(first.strategyId);
     const versions = await own.strategies.versionsOf(first.strategyId);
     expect(versions.map(({ note }) => note)).toEqual(["the baseline", "slower", "version 1 restored"]);
-    expect((await refusal(own.strategies.makeNewest(first.strategyId, 9)))[0].message).toContain("no version 9");
+    expect((await refusal(own.strategies.makeNewest(first.strategyId, 9))).problems[0].message).toContain("no version 9");
     await own.close();
   });
 
@@ -70,7 +69,7 @@ describe("a strategy's line", () => {
     expect(audit.closes).toBeGreaterThan(2000);
     expect((await own.strategies.version(version.id))!.audit).toEqual(audit);
     const bare = await own.strategies.create(strategy("close > 1"), "", null);
-    expect((await refusal(own.audits.run(bare)))[0].path).toBe("settings");
+    expect((await refusal(own.audits.run(bare))).problems[0].path).toBe("settings");
     await own.close();
   });
 });
@@ -84,12 +83,12 @@ describe("definitions of one's own", () => {
     const [{ id }] = await own.definitions.own();
     await own.definitions.save({ ...mine, rule: "high - low < 0.5 * atr(20)" }, id);
     expect((await own.definitions.own())[0].rule).toContain("0.5");
-    expect((await refusal(own.definitions.save(mine)))[0].message).toContain("already");
-    expect((await refusal(own.definitions.save({ ...mine, name: "close", rule: "close >" }))).map(({ path }) => path)).toEqual([
+    expect((await refusal(own.definitions.save(mine))).problems[0].message).toContain("already");
+    expect((await refusal(own.definitions.save({ ...mine, name: "close", rule: "close >" }))).problems.map(({ path }) => path)).toEqual([
       "name",
       "rule",
     ]);
-    expect((await refusal(own.definitions.save({ ...mine, name: READY_MADE[0].name })))[0].message).toContain("ready-made");
+    expect((await refusal(own.definitions.save({ ...mine, name: READY_MADE[0].name }))).problems[0].message).toContain("ready-made");
     const removed = await own.definitions.remove(id);
     expect(await own.definitions.own()).toEqual([]);
     await own.definitions.save(removed);
@@ -117,7 +116,7 @@ describe("definitions of one's own", () => {
         { ...other, name: "fourth", rule: "close >" },
       ],
     };
-    expect((await refusal(own.definitions.takeFile(wrong)))[0].path).toBe("definitions[1].rule");
+    expect((await refusal(own.definitions.takeFile(wrong))).problems[0].path).toBe("definitions[1].rule");
     expect(await own.definitions.own()).toHaveLength(2);
     await own.close();
   });

@@ -1,6 +1,6 @@
 import { Label, Select as RadixSelect } from "radix-ui";
 import { Check, ChevronDown } from "lucide-react";
-import { useId, type InputHTMLAttributes, type ReactNode } from "react";
+import { useEffect, useId, useState, type InputHTMLAttributes, type ReactNode } from "react";
 
 const BOX = "w-full rounded-[4px] border border-edge bg-sheet px-2 py-1 text-base text-ink hover:border-ink-faint aria-invalid:border-clay";
 
@@ -11,9 +11,10 @@ export function Field({
   hint,
   figure = false,
   className = "",
-  ...input
+  ...given
 }: InputHTMLAttributes<HTMLInputElement> & { label: ReactNode; error?: string; hint?: ReactNode; figure?: boolean }) {
   const own = useId();
+  const input = useTyped(given);
   const id = input.id ?? own;
   return (
     <div className={`flex flex-col gap-0.5 ${className}`}>
@@ -34,6 +35,31 @@ export function Field({
       )}
     </div>
   );
+}
+
+/**
+ * Keeps what is being typed in view until the value that it leads to has come back: one that lives in the address is late,
+ * and would take letters away from whoever types quickly.
+ */
+function useTyped(input: InputHTMLAttributes<HTMLInputElement>): InputHTMLAttributes<HTMLInputElement> {
+  const [typed, setTyped] = useState<string | null>(null);
+  const { value, onChange, onBlur } = input;
+  useEffect(() => {
+    if (typed !== null && typed === value) setTyped(null);
+  }, [typed, value]);
+  if (value === undefined) return input;
+  return {
+    ...input,
+    value: typed ?? value,
+    onChange: (event) => {
+      setTyped(event.target.value);
+      onChange?.(event);
+    },
+    onBlur: (event) => {
+      setTyped(null);
+      onBlur?.(event);
+    },
+  };
 }
 
 export interface Choice {

@@ -136,6 +136,9 @@ export default function LibraryPage({ loaderData: { rows } }: Route.ComponentPro
             <Button asChild look="quiet">
               <Link to="/definitions">Definitions</Link>
             </Button>
+            <Button asChild look="quiet">
+              <Link to="/run-settings">Run settings</Link>
+            </Button>
             <Button asChild look="primary">
               <Link to="/strategies/new">New strategy</Link>
             </Button>

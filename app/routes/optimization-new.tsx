@@ -1,17 +1,21 @@
 import { useMemo, useState } from "react";
-import { data, Link, redirect, useFetcher, useNavigate } from "react-router";
+import { data, Link, redirect, useFetcher, useNavigate, useSearchParams } from "react-router";
 import { formatDate } from "#core/bars";
 import type { Parameter, Strategy } from "#core/documents";
 import { METRICS, type FigureSet } from "#core/metrics";
 import { figuresFault, MAX_TRIALS } from "#core/optimize";
 import { isRefused, Refused } from "#server/problem";
+import { namedSettings } from "#server/run-settings";
 import { Button } from "~/design/button";
 import { Field, Select } from "~/design/field";
 import { dateText, decimal } from "~/design/format";
 import { Empty, PageHead, Panel, Problems } from "~/design/panel";
 import { axisCount, startAxis, trialCount, type AxisState } from "~/optimizations/setup-state";
+import { allUnder, underOf } from "~/run-settings/under";
+import { UnderChoice } from "~/run-settings/under-choice";
 import { SettingsForm } from "~/runs/settings-form";
-import { settingsOf, startSettings, stateOfSettings, type SettingsState } from "~/runs/settings-state";
+import { stateOfSettings } from "~/runs/settings-state";
+import { useRunSettings } from "~/runs/use-run-settings";
 import type { Route } from "./+types/optimization-new";
 
 export const meta: Route.MetaFunction = () => [{ title: "New optimization · Canyon" }];
@@ -25,7 +29,7 @@ export async function loader({ context, request }: Route.LoaderArgs) {
     : (strategies.find((v) => (v.strategy.parameters ?? []).length > 0)?.id ?? null);
   const version = id === null ? null : await services.strategies.version(id);
   if (search.has("version") && version === null) throw new Response("There is no such version.", { status: 404 });
-  return { strategies, markets, version, market: search.get("market") };
+  return { strategies, markets, version, ...(await namedSettings(services, search.get("under"))) };
 }
 
 export async function action({ context, request }: Route.ActionArgs) {
@@ -96,8 +100,10 @@ function Setup({
   strategies,
   markets,
   version,
-  market: asked,
+  named,
+  laidOver,
 }: Route.ComponentProps["loaderData"] & { version: NonNullable<Route.ComponentProps["loaderData"]["version"]> }) {
+  const [params] = useSearchParams();
   const fetcher = useFetcher<{ problems: { path: string; message: string }[] }>();
   const navigate = useNavigate();
   const parameters = variable(version.strategy);
@@ -107,16 +113,13 @@ function Setup({
   const [figures, setFigures] = useState<FigureSet>("all");
   const [leastTrades, setLeastTrades] = useState("30");
   const [share, setShare] = useState("70");
-  const [state, setState] = useState<SettingsState>(() => {
-    const known = version.settings === null ? null : stateOfSettings(version.settings);
-    const symbol = asked ?? known?.market ?? markets[0]?.symbol;
-    return known !== null && known.market === symbol ? known : startSettings(markets.find((m) => m.symbol === symbol));
-  });
-  const market = markets.find((m) => m.symbol === state.market);
-  const chosen = useMemo(
-    () => settingsOf(state, market, version.strategy.timeframe, {}, markets),
-    [state, market, version.strategy.timeframe, markets],
-  );
+  const address = params.get("under");
+  const { under, lost } = useMemo(() => underOf(address, laidOver), [address, laidOver]);
+  const last = useMemo(() => (version.settings === null ? null : stateOfSettings(version.settings)), [version.settings]);
+  // extra series are completed by the server
+  const run = useRunSettings({ markets, last, timeframe: version.strategy.timeframe, extras: false, under });
+  const { state, market } = run;
+  const choices = useMemo(() => allUnder(named), [named]);
   const count = trialCount(axes);
   const split = useMemo(() => {
     const portion = Number(share);
@@ -143,11 +146,12 @@ function Setup({
           },
         ]
       : []),
+    ...(lost ? [{ path: "", message: "the run settings that this address names do not exist; those shown are in force" }] : []),
     ...(figuresProblem === null ? [] : [figuresProblem]),
     ...(axes.some((axis) => axis.varied) ? [] : [{ path: "", message: "choose at least one parameter to vary" }]),
   ];
   const start = () => {
-    if (chosen.settings === null || split === null) return;
+    if (run.settings === null || split === null) return;
     const number = (text: string) => Number(text.replace(",", "."));
     const search = {
       vary: axes
@@ -159,7 +163,7 @@ function Setup({
       figures,
     };
     void fetcher.submit(
-      { version: String(version.id), search: JSON.stringify(search), settings: JSON.stringify({ ...chosen.settings, to: split }) },
+      { version: String(version.id), search: JSON.stringify(search), settings: JSON.stringify({ ...run.settings, to: split }) },
       { method: "post" },
     );
   };
@@ -181,7 +185,7 @@ function Setup({
             <Button
               look="primary"
               onClick={start}
-              disabled={problems.length > 0 || chosen.settings === null || fetcher.state !== "idle" || count === null}
+              disabled={problems.length > 0 || run.settings === null || fetcher.state !== "idle" || count === null}
             >
               {fetcher.state !== "idle" ? "Starting …" : "Start"}
             </Button>
@@ -301,20 +305,8 @@ function Setup({
         </div>
         <div className="flex flex-col gap-3">
           <Panel title="On what">
-            <SettingsForm
-              state={state}
-              markets={markets}
-              problems={chosen.problems}
-              onChange={setState}
-              onMarket={(symbol) =>
-                setState({
-                  ...startSettings(markets.find((m) => m.symbol === symbol)),
-                  from: state.from,
-                  to: state.to,
-                  capital: state.capital,
-                })
-              }
-            />
+            <UnderChoice all={choices} under={under} settings={run.settings} onChange={run.setUnder} />
+            <SettingsForm state={state} markets={markets} problems={run.problems} onChange={run.setState} onMarket={run.setMarket} />
           </Panel>
           <Panel title="What it may see">
             <Field

@@ -262,6 +262,16 @@ export default function RunPage({ loaderData: { summary, timeframe, result, stat
           <dl className="grid grid-cols-[auto_1fr_auto_1fr] gap-x-4 gap-y-1">
             {[
               ["stored", momentText(summary.createdAt)],
+              [
+                "run settings",
+                summary.under === null ? (
+                  "as they stood when it was stored"
+                ) : (
+                  <Link key="under" className="quiet-link" to={`/run-settings/${summary.under.id}`}>
+                    {summary.under.name}, version {summary.under.number}
+                  </Link>
+                ),
+              ],
               ["engine", summary.engine],
               ["fingerprint", summary.fingerprint],
               ["bars", settings.markets.map((m) => `${m.symbol} ${m.bars.slice(0, 12)}`).join(", ")],
@@ -273,7 +283,7 @@ export default function RunPage({ loaderData: { summary, timeframe, result, stat
               ],
               ["undecided bars", `${decimal(result.metrics.all.ambiguousBars, 0)} in which the mode had to decide`],
             ].map(([name, value]) => (
-              <div key={name} className="contents">
+              <div key={String(name)} className="contents">
                 <dt className="text-ink-soft">{name}</dt>
                 <dd className={`min-w-0 break-all ${name === "fingerprint" ? "figure-text" : ""}`}>{value}</dd>
               </div>

@@ -3,6 +3,7 @@ import { data, Link, useSearchParams } from "react-router";
 import { readStrategy, type Strategy } from "#core/documents";
 import { READY_MADE, READY_MADE_STRATEGIES } from "#core/library";
 import { isRefused } from "#server/problem";
+import { namedSettings } from "#server/run-settings";
 import { Button } from "~/design/button";
 import { PageHead, Problems } from "~/design/panel";
 import { startSettings } from "~/runs/settings-state";
@@ -15,9 +16,14 @@ import { readTries } from "./strategy-tries";
 export const meta: Route.MetaFunction = () => [{ title: "New strategy · Canyon" }];
 export const handle = strategyHandle;
 
-export async function loader({ context }: Route.LoaderArgs) {
-  const [markets, own] = await Promise.all([context.services.markets.list(), context.services.definitions.own()]);
-  return { markets, library: [...own, ...READY_MADE] };
+export async function loader({ context, request }: Route.LoaderArgs) {
+  const { markets, definitions } = context.services;
+  const [list, own, settings] = await Promise.all([
+    markets.list(),
+    definitions.own(),
+    namedSettings(context.services, new URL(request.url).searchParams.get("under")),
+  ]);
+  return { markets: list, library: [...own, ...READY_MADE], ...settings };
 }
 
 export async function action({ context, request }: Route.ActionArgs) {
@@ -27,7 +33,7 @@ export async function action({ context, request }: Route.ActionArgs) {
     const version = await strategies.create(
       JSON.parse(String(form.get("document"))),
       String(form.get("note") ?? ""),
-      JSON.parse(String(form.get("settings"))),
+      JSON.parse(String(form.get("hand"))),
     );
     context.services.audits.begin(version);
     await strategies.countTries(version.strategyId, readTries(JSON.parse(String(form.get("tries") ?? "[]"))));
@@ -54,7 +60,7 @@ const BLANK: Strategy = {
 };
 
 /** A new strategy: from a blank page, from a ready-made one (`start=` its name), or from a file. */
-export default function NewStrategyPage({ loaderData: { markets, library } }: Route.ComponentProps) {
+export default function NewStrategyPage({ loaderData: { markets, library, named, laidOver } }: Route.ComponentProps) {
   const [params] = useSearchParams();
   const [file, setFile] = useState<{ name: string; strategy: Strategy } | null>(null);
   const [problems, setProblems] = useState<{ path: string; message: string }[]>([]);
@@ -108,6 +114,8 @@ export default function NewStrategyPage({ loaderData: { markets, library } }: Ro
       library={library}
       ledger={null}
       lastSettings={settings}
+      named={named}
+      laidOver={laidOver}
       head={(actions) => (
         <PageHead
           title="New strategy"

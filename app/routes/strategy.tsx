@@ -2,6 +2,7 @@ import { data, useSearchParams } from "react-router";
 import type { Strategy } from "#core/documents";
 import { READY_MADE } from "#core/library";
 import { isRefused, Refused } from "#server/problem";
+import { namedSettings } from "#server/run-settings";
 import { strategyPage } from "#server/strategy-page";
 import { StrategyHead } from "~/strategies/head";
 import { lastSettingsOf, Workbench, type SaveAnswer } from "~/strategies/workbench";
@@ -25,8 +26,13 @@ export async function loader({ context, params, request }: Route.LoaderArgs) {
   const page = await strategyPage(context.services, Number(params.id), search.has("v") ? Number(search.get("v")) : null);
   if (page === null) throw new Response("There is no such strategy or version.", { status: 404 });
   const { markets, definitions, strategies } = context.services;
-  const [list, own, ledger] = await Promise.all([markets.list(), definitions.own(), strategies.trialsOf(Number(params.id))]);
-  return { ...page, markets: list, library: [...own, ...READY_MADE], ledger };
+  const [list, own, ledger, settings] = await Promise.all([
+    markets.list(),
+    definitions.own(),
+    strategies.trialsOf(Number(params.id)),
+    namedSettings(context.services, search.get("under")),
+  ]);
+  return { ...page, markets: list, library: [...own, ...READY_MADE], ledger, ...settings };
 }
 
 export async function action({ context, params, request }: Route.ActionArgs) {
@@ -34,15 +40,21 @@ export async function action({ context, params, request }: Route.ActionArgs) {
   const { strategies, runs, audits } = context.services;
   const document = JSON.parse(String(form.get("document"))) as unknown;
   const settings = JSON.parse(String(form.get("settings"))) as unknown;
+  const hand = JSON.parse(String(form.get("hand"))) as unknown;
   const id = Number(params.id);
   try {
     if (form.get("intent") === "run") {
       const version = await strategies.version(Number(form.get("version")));
       if (version === null) throw new Refused([{ path: "version", message: "this version does not exist any more" }]);
-      return { saved: null, run: await runs.save(version, settings), conflict: false, problems: [] } satisfies SaveAnswer;
+      return {
+        saved: null,
+        run: await runs.save(version, settings, { under: Number(form.get("under")) || null, hand }),
+        conflict: false,
+        problems: [],
+      } satisfies SaveAnswer;
     }
     const note = String(form.get("note"));
-    const version = await strategies.save(id, Number(form.get("basedOn")), document, note, settings, form.get("evenSo") === "yes");
+    const version = await strategies.save(id, Number(form.get("basedOn")), document, note, hand, form.get("evenSo") === "yes");
     audits.begin(version);
     return { saved: { strategyId: id, number: version.number }, run: null, conflict: false, problems: [] } satisfies SaveAnswer;
   } catch (error) {
@@ -76,7 +88,7 @@ export function withValues(strategy: Strategy, text: string | null): Strategy {
 }
 
 export default function StrategyPage({ loaderData }: Route.ComponentProps) {
-  const { version, versions, layers, counts, markets, library, ledger } = loaderData;
+  const { version, versions, layers, counts, markets, library, ledger, named, laidOver } = loaderData;
   const [params] = useSearchParams();
   const search = params.get("set");
   const start = withValues(version.strategy, search);
@@ -90,6 +102,8 @@ export default function StrategyPage({ loaderData }: Route.ComponentProps) {
       markets={markets}
       library={library}
       ledger={ledger}
+      named={named}
+      laidOver={laidOver}
       lastSettings={lastSettingsOf(version.settings)}
       head={(actions, changed) => (
         <StrategyHead

@@ -153,7 +153,8 @@ export function settingsOf(
   const given = {
     format: "canyon.settings/1",
     markets: [market, ...further.filter((one) => one !== undefined)].map((one) => ({
-      ...settingsMarket(one, timeframe),
+      // finer bars decide from the same source that the strategy's are made of
+      ...settingsMarket(one, state.fineTimeframe || timeframe),
       ...(series[one.symbol] ? { series: series[one.symbol] } : {}),
     })),
     from: state.from || null,

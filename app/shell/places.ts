@@ -14,7 +14,7 @@ export const PLACES: readonly { group: string; places: readonly Place[] }[] = [
   {
     group: "Make",
     places: [
-      { to: "/library", name: "Library", icon: Library, also: ["/strategies", "/runs", "/definitions"] },
+      { to: "/library", name: "Library", icon: Library, also: ["/strategies", "/runs", "/definitions", "/run-settings"] },
       { to: "/optimizations", name: "Optimizations", icon: Grid3x3 },
     ],
   },

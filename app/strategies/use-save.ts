@@ -2,6 +2,7 @@ import { useCallback, useEffect, useRef } from "react";
 import { useFetcher, useNavigate, useSearchParams } from "react-router";
 import type { Settings, Strategy } from "#core/documents";
 import { useNotice } from "~/design/toast";
+import type { Under } from "~/run-settings/under";
 import { forgetDraft } from "./draft";
 import type { CountedTry } from "./use-tries";
 
@@ -16,12 +17,15 @@ interface Given {
   key: string;
   strategy: Strategy;
   settings: Settings | null;
+  /** the settings at hand, which a version keeps, and saved ones that lie over them */
+  hand: Settings | null;
+  under: Under | null;
   version: { id: number; basedOn: number } | null;
   tries: () => CountedTry[];
 }
 
 /** Saves a draft as the next version, or a run of the version, and goes on to what was made. */
-export function useSave({ key, strategy, settings, version, tries }: Given) {
+export function useSave({ key, strategy, settings, hand, under, version, tries }: Given) {
   const fetcher = useFetcher<SaveAnswer>();
   const navigate = useNavigate();
   const notice = useNotice();
@@ -35,6 +39,8 @@ export function useSave({ key, strategy, settings, version, tries }: Given) {
           intent,
           document: JSON.stringify(strategy),
           settings: JSON.stringify(settings),
+          hand: JSON.stringify(hand),
+          under: String(under?.versionId ?? ""),
           basedOn: String(version?.basedOn ?? 0),
           version: String(version?.id ?? ""),
           evenSo: more.evenSo ? "yes" : "",
@@ -43,7 +49,7 @@ export function useSave({ key, strategy, settings, version, tries }: Given) {
         },
         { method: "post" },
       ),
-    [submit, strategy, settings, version?.basedOn, version?.id, tries],
+    [submit, strategy, settings, hand, under, version?.basedOn, version?.id, tries],
   );
 
   const answered = useRef<SaveAnswer | null>(null);

@@ -5,16 +5,19 @@ import { renameEverywhere } from "#core/editing";
 import { compileStrategy } from "#core/engine";
 import type { LibraryDefinition } from "#core/library";
 import type { MarketView } from "#server/markets";
+import type { NamedSettings } from "#server/run-settings";
 import type { TrialLedger } from "#server/strategies";
 import { Button } from "~/design/button";
 import { Field, Select } from "~/design/field";
 import { Panel, Problems } from "~/design/panel";
+import { allUnder, underOf } from "~/run-settings/under";
+import { UnderChoice } from "~/run-settings/under-choice";
 import { SettingsForm } from "~/runs/settings-form";
 import { stateOfSettings, type SettingsState } from "~/runs/settings-state";
 import { useBacktest } from "~/runs/use-backtest";
 import { useRunSettings } from "~/runs/use-run-settings";
 import { isTyping } from "~/shell/keys";
-import { Assumptions } from "./assumptions";
+import { Beside } from "./beside";
 import { useDraft } from "./draft";
 import { LiveResult } from "./live-result";
 import { Parameters } from "./parameters";
@@ -43,6 +46,9 @@ interface WorkbenchProps {
   /** run settings that the version was last looked at with */
   lastSettings: SettingsState | null;
   ledger: TrialLedger | null;
+  /** run settings of one's own, and those of them that the address lays over the ones at hand */
+  named: readonly NamedSettings[];
+  laidOver: NamedSettings | null;
   head: (actions: React.ReactNode, changed: boolean) => React.ReactNode;
 }
 
@@ -56,7 +62,7 @@ const TIMEFRAMES = [
 const enters = (strategy: Strategy): boolean => strategy.long?.enter !== undefined || strategy.short?.enter !== undefined;
 
 /** The place where rules are written: rules and parameters on the left, their result at once on the right. */
-export function Workbench({ saved, start, version, markets, library, lastSettings, ledger, head }: WorkbenchProps) {
+export function Workbench({ saved, start, version, markets, library, lastSettings, ledger, named, laidOver, head }: WorkbenchProps) {
   const key = version === null ? "new" : `${version.strategyId}.${version.number}`;
   const draft = useDraft(saved, start, key);
   const { strategy, change, undo, redo } = draft;
@@ -75,18 +81,27 @@ export function Workbench({ saved, start, version, markets, library, lastSetting
 
   const compiled = useMemo(() => compileStrategy(strategy), [strategy]);
   const { problems } = compiled;
-  const run = useRunSettings(markets, lastSettings, strategy.timeframe, (compiled.value?.extras.length ?? 0) > 0);
+  const address = params.get("under");
+  const { under, lost } = useMemo(() => underOf(address, laidOver), [address, laidOver]);
+  const run = useRunSettings({
+    markets,
+    last: lastSettings,
+    timeframe: strategy.timeframe,
+    extras: (compiled.value?.extras.length ?? 0) > 0,
+    under,
+  });
   const { settings, market } = run;
   const live = useBacktest(compiled.value !== null && enters(strategy) ? strategy : null, settings);
   const against = params.get("against") === "version" && version !== null ? "version" : "try";
   const savedRuns = useMemo(() => compileStrategy(saved).value !== null && enters(saved), [saved]);
   const savedLive = useBacktest(version !== null && against === "version" && draft.changed && savedRuns ? saved : null, settings, false);
   const tries = useTries(live, strategy, settings, version?.strategyId ?? null, ledger);
-  const save = useSave({ key, strategy, settings, version, tries: tries.unsent });
+  const save = useSave({ key, strategy, settings, hand: run.hand, under, version, tries: tries.unsent });
   const canSave = problems.length === 0 && enters(strategy) && (draft.changed || version === null) && !save.busy;
   const [saving, setSaving] = useState(false);
   const askNote = useCallback(() => (version === null ? save.send("save") : setSaving(true)), [save, version]);
 
+  const choices = useMemo(() => allUnder(named), [named]);
   const why = params.get("look") === "why";
   const barTime = params.get("bar") === null ? null : Number(params.get("bar"));
   const missing = (compiled.value?.others ?? []).filter(
@@ -159,7 +174,9 @@ export function Workbench({ saved, start, version, markets, library, lastSetting
       {version !== null && (
         <>
           <Button look="plain" asChild>
-            <Link to={`/optimizations/new?version=${version.id}&market=${run.state.market}`}>Optimize…</Link>
+            <Link to={`/optimizations/new?version=${version.id}&market=${run.state.market}${under === null ? "" : `&under=${under.key}`}`}>
+              Optimize…
+            </Link>
           </Button>
           <Button
             onClick={() => save.send("run")}
@@ -271,11 +288,17 @@ export function Workbench({ saved, start, version, markets, library, lastSetting
           </div>
           <div className="sticky top-3 max-h-[calc(100vh-24px)] min-w-0 overflow-y-auto">
             <Panel className="mb-3">
+              <UnderChoice all={choices} under={under} settings={settings} onChange={run.setUnder} />
               <SettingsForm state={run.state} markets={markets} problems={run.problems} onChange={run.setState} onMarket={run.setMarket} />
               <div className="mt-2 empty:hidden">
-                {run.problems.length > 0 && (
+                {(run.problems.length > 0 || lost) && (
                   <Problems
-                    problems={run.problems.filter((p) => !(p.path in run.state) || p.path === "market")}
+                    problems={[
+                      ...(lost
+                        ? [{ path: "", message: "the run settings that this address names do not exist; those below are in force" }]
+                        : []),
+                      ...run.problems.filter((p) => !(p.path in run.state) || p.path === "market" || under !== null),
+                    ]}
                     title="The run settings need a look"
                   />
                 )}
@@ -316,7 +339,7 @@ export function Workbench({ saved, start, version, markets, library, lastSetting
                 )
               }
             />
-            <Assumptions strategy={strategy} live={live} settings={settings} onCount={tries.count} />
+            <Beside strategy={strategy} live={live} settings={settings} all={choices} markets={markets} onCount={tries.count} />
             {tries.list.length < 2 ? (
               <p className="mt-2 text-right text-sm text-ink-soft">
                 <TrialsSpent ledger={tries.ledger} />

@@ -2,9 +2,13 @@ import { compareTimeframes, formatTimeframe, parseTimeframe, type Timeframe } fr
 import { NO_COSTS, type Costs, type DocumentProblem, type Settings, type SettingsMarket } from "#core/documents";
 import type { SavedCosts, SavedSettings } from "./saved";
 
-/** What must be known of a market to run on it: how run settings name it, its own costs, its currency. */
+/**
+ * What must be known of a market to run on it: how run settings name it with bars that serve a timeframe (null where it has
+ * none), its finest timeframe, its own costs, its currency.
+ */
 export interface KnownMarket {
-  market: SettingsMarket;
+  serving: (timeframe: string) => SettingsMarket | null;
+  finest: string;
   costs: Costs;
   currency: string;
 }
@@ -29,16 +33,21 @@ export function applySaved(
 ): { settings: Settings; problems: [] } | { settings: null; problems: DocumentProblem[] } {
   const problems: DocumentProblem[] = [];
   const symbols = saved.markets ?? hand.markets.map((market) => market.symbol);
+  const fine = fineOf(saved.fineTimeframe, hand.fineTimeframe, timeframe, symbols, know);
+  if (fine.problem !== null) problems.push({ path: "fineTimeframe", message: fine.problem });
   const markets = symbols.flatMap((symbol) => {
-    const market = hand.markets.find((one) => one.symbol === symbol) ?? know(symbol)?.market;
+    const own = hand.markets.find((one) => one.symbol === symbol);
+    // bars that serve the finer timeframe take the place of those at hand, so that both come of one source
+    const finer = fine.value !== null && fine.value !== hand.fineTimeframe;
+    const market = own !== undefined && !finer ? own : know(symbol)?.serving(fine.value ?? timeframe);
     if (market === undefined) problems.push({ path: "markets", message: `there is no market ${symbol}; it may have been taken out` });
-    return market === undefined ? [] : [market];
+    else if (market === null)
+      problems.push({ path: finer ? "fineTimeframe" : "markets", message: `${symbol} has no bars for ${fine.value ?? timeframe}` });
+    return market ? [own?.series === undefined ? market : { ...market, series: own.series }] : [];
   });
   const first = know(symbols[0]);
   const costs = costsOf(saved.costs, hand.costs, first?.costs ?? null);
   if (costs === null) problems.push({ path: "costs", message: `the costs of ${symbols[0]} are not known; it may have been taken out` });
-  const fine = fineOf(saved.fineTimeframe, hand.fineTimeframe, timeframe, markets);
-  if (fine.problem !== null) problems.push({ path: "fineTimeframe", message: fine.problem });
   if (problems.length > 0) return { settings: null, problems };
   return {
     settings: {
@@ -70,19 +79,21 @@ function costsOf(saved: SavedCosts | undefined, hand: Costs, own: Costs | null):
   return base === null ? null : timesCosts(base, saved.times);
 }
 
-/** The finer timeframe that decides inside bars; `finest` is that of the coarsest file, since every market needs it. */
+/** The finer timeframe that decides inside bars; `finest` is the coarsest of the markets' finest, since all need it. */
 function fineOf(
   saved: string | undefined,
   hand: string | null,
   timeframe: string,
-  markets: readonly SettingsMarket[],
+  symbols: readonly string[],
+  know: (symbol: string) => KnownMarket | null,
 ): { value: string | null; problem: string | null } {
   if (saved === undefined) return { value: hand, problem: null };
   if (saved === "none") return { value: null, problem: null };
   if (saved !== "finest") return { value: saved, problem: null };
   const own: Timeframe = parseTimeframe(timeframe)!;
-  const coarsest = markets
-    .map((market) => parseTimeframe(market.timeframe)!)
+  const coarsest = symbols
+    .flatMap((symbol) => know(symbol)?.finest ?? [])
+    .map((finest) => parseTimeframe(finest)!)
     .sort(compareTimeframes)
     .at(-1);
   if (coarsest === undefined || compareTimeframes(coarsest, own) >= 0)

@@ -1,11 +1,11 @@
 import { describe, expect, it } from "vitest";
 import { marketSpec } from "#core/bars";
-import { NO_COSTS, readSettings } from "#core/documents";
+import { NO_COSTS, readSettings, type SettingsMarket } from "#core/documents";
 import { applySaved, READY_MADE_SETTINGS, readSavedSettings, settingDifferences, settingFacts, timesCosts, type KnownMarket } from ".";
 
 const hand = readSettings({
   format: "canyon.settings/1",
-  markets: [{ symbol: "KELP", bars: "k", timeframe: "1m" }],
+  markets: [{ symbol: "KELP", bars: "k", timeframe: "1h" }],
   capital: 100_000,
   currency: "SKR",
   from: "2010-01-01",
@@ -13,13 +13,20 @@ const hand = readSettings({
   costs: { perUnit: 2, spreadTicks: 1, financingLongPercent: 3 },
   benchmark: "KELP",
 }).value!;
+const serves =
+  (market: SettingsMarket, ...timeframes: string[]) =>
+  (timeframe: string) =>
+    timeframes.includes(timeframe) ? market : null;
+const peat: SettingsMarket = { ...marketSpec({ symbol: "PEAT" }), bars: "p", timeframe: "1d" };
+const minutes: SettingsMarket = { ...hand.markets[0], bars: "k minutes", timeframe: "1m" };
 const known: Record<string, KnownMarket> = {
-  KELP: { market: hand.markets[0], costs: { ...NO_COSTS, perOrder: 7 }, currency: "SKR" },
-  PEAT: {
-    market: { ...marketSpec({ symbol: "PEAT" }), bars: "p", timeframe: "1d" },
-    costs: { ...NO_COSTS, slippageTicks: 1 },
-    currency: "GLD",
+  KELP: {
+    serving: (timeframe) => (timeframe === "1d" || timeframe === "1h" ? hand.markets[0] : minutes),
+    finest: "1m",
+    costs: { ...NO_COSTS, perOrder: 7 },
+    currency: "SKR",
   },
+  PEAT: { serving: serves(peat, "1h", "1d", "1w"), finest: "1d", costs: { ...NO_COSTS, slippageTicks: 1 }, currency: "GLD" },
 };
 const know = (symbol: string) => known[symbol] ?? null;
 const apply = (saved: object, timeframe = "1h") => applySaved(readSavedSettings(saved).value!, hand, timeframe, know);
@@ -41,7 +48,7 @@ describe("saved run settings", () => {
 
   it("take other markets with their currency, and a benchmark that is among them", () => {
     const { settings } = apply({ markets: ["PEAT"], costs: { of: "market", times: 1 } });
-    expect(settings!.markets).toEqual([known.PEAT.market]);
+    expect(settings!.markets).toEqual([peat]);
     expect([settings!.currency, settings!.benchmark, settings!.costs.slippageTicks]).toEqual(["GLD", "PEAT", 1]);
     expect(apply({ markets: ["NOPE"] }).problems).toEqual([
       { path: "markets", message: "there is no market NOPE; it may have been taken out" },
@@ -49,10 +56,16 @@ describe("saved run settings", () => {
   });
 
   it("find the finest bars that all markets have, or say that there are none", () => {
-    expect(apply({ fineTimeframe: "finest" }).settings!.fineTimeframe).toBe("1m");
+    const { settings } = apply({ fineTimeframe: "finest" });
+    // with the bars of the source that has them
+    expect([settings!.fineTimeframe, settings!.markets[0].bars]).toEqual(["1m", "k minutes"]);
+    expect(apply({ fineTimeframe: "none" }).settings!.markets[0].bars).toBe("k");
     expect(apply({ fineTimeframe: "finest" }, "1m").problems[0].message).toBe("there are no bars finer than the strategy's 1m");
     expect(apply({ fineTimeframe: "finest", markets: ["KELP", "PEAT"] }).problems[0].path).toBe("fineTimeframe");
     expect(apply({ fineTimeframe: "5m" }).settings!.fineTimeframe).toBe("5m");
+    expect(apply({ fineTimeframe: "5m", markets: ["PEAT"] }).problems).toEqual([
+      { path: "fineTimeframe", message: "PEAT has no bars for 5m" },
+    ]);
   });
 
   it.each([
