@@ -11,6 +11,7 @@ export default defineConfig({
         extends: true,
         test: {
           name: "unit",
+          setupFiles: ["core/testing/seed.ts"],
           sequence: { groupOrder: 0 },
           include: ["{core,cli,server,workers,demo,app,bench,lint}/**/*.test.{ts,tsx}"],
           testTimeout: 60_000,

@@ -7,7 +7,7 @@ import Piscina from "piscina";
 import { fileURLToPath } from "node:url";
 import { benchBars, DAILY, MINUTES } from "./data";
 import { importMillion, readAndResample } from "./data-path";
-import { fineBars, fortyShares, positionRules } from "./engines";
+import { fineBars, fortyShares, memory, positionRules } from "./engines";
 import { compiling, functions } from "./functions";
 import { HandLoop } from "./hand";
 import { benchSettings, benchStrategy, handRules } from "./strategy";
@@ -126,6 +126,7 @@ const measures: Record<string, () => void | Promise<void>> = {
   "engine-position-rules": () => positionRules(line),
   "shares-40": () => fortyShares(line),
   "fine-bars": () => fineBars(line),
+  "memory-1m": () => memory(line),
   "trial-one-thread": singleThread,
   "optimization-10k": () => optimization("optimization-10k", "trades"),
   "optimization-10k-all": () => optimization("optimization-10k-all", "all"),

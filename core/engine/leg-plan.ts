@@ -100,35 +100,27 @@ export function planLeg(compiled: Compiled, market: RunMarket, values: Parameter
     store,
     values,
   );
-  const plan = {
-    signals,
-    long: order(compiled.long),
-    short: order(compiled.short),
-    stop: level(protect.stop),
-    target: level(protect.target),
-    trail:
-      protect.trail === null
-        ? null
-        : { distance: measured(protect.trail, protect.trail.value), activateAfter: measured(protect.trail, protect.trail.activateAfter) },
-    breakeven:
-      protect.breakeven === null
-        ? null
-        : {
-            trigger: measured(protect.breakeven, protect.breakeven.trigger),
-            offset: measured(protect.breakeven, protect.breakeven.offset),
-          },
-    maxBarsHeld: protect.maxBarsHeld === null ? Infinity : figureValue(protect.maxBarsHeld, values),
-    marks: marksOf(compiled, market),
-    sizingValue: compiled.strategy.sizing.value === undefined ? NaN : figureValue(compiled.strategy.sizing.value, values),
-    sizingAtr: compiled.strategy.sizing.mode === "atrPercent" ? range(figureValue(compiled.strategy.sizing.period ?? 14, values)) : null,
-    priority: reading(compiled.priority),
-  };
+  const { trail, breakeven } = protect;
+  const { sizing } = compiled.strategy;
+  const stop = level(protect.stop);
   const liveRules = rules.flatMap((rule, i) => (lives[i] ? [{ bit: 1 << i, yes: formulas!.read(rule!) }] : []));
   const asks = liveRules.some(({ bit }) => bit === 1 || bit === 4);
   return {
-    ...plan,
-    moving: plan.trail !== null || plan.breakeven !== null || (plan.stop?.unit === "price" && plan.stop.follow),
+    signals,
     live: formulas === null ? null : { formulas, rules: liveRules, always: asks || formulas.remembers },
+    long: order(compiled.long),
+    short: order(compiled.short),
+    stop,
+    target: level(protect.target),
+    trail: trail === null ? null : { distance: measured(trail, trail.value), activateAfter: measured(trail, trail.activateAfter) },
+    breakeven:
+      breakeven === null ? null : { trigger: measured(breakeven, breakeven.trigger), offset: measured(breakeven, breakeven.offset) },
+    moving: trail !== null || breakeven !== null || (stop?.unit === "price" && stop.follow),
+    maxBarsHeld: protect.maxBarsHeld === null ? Infinity : figureValue(protect.maxBarsHeld, values),
+    marks: marksOf(compiled, market),
+    sizingValue: sizing.value === undefined ? NaN : figureValue(sizing.value, values),
+    sizingAtr: sizing.mode === "atrPercent" ? range(figureValue(sizing.period ?? 14, values)) : null,
+    priority: reading(compiled.priority),
   };
 }
 
