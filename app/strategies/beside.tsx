@@ -4,7 +4,7 @@ import type { Metrics, Settings, Strategy } from "#core/documents";
 import { applySaved, settingFacts } from "#core/settings";
 import type { MarketView } from "#server/markets";
 import { Button } from "~/design/button";
-import { decimal, metricText } from "~/design/format";
+import { dateText, decimal, metricText } from "~/design/format";
 import { Panel } from "~/design/panel";
 import type { Under } from "~/run-settings/under";
 import { knowMarket } from "~/runs/use-run-settings";
@@ -22,9 +22,18 @@ interface Props {
 
 /** One row: run settings that others make of those in force; null with the reason where they can't be had. */
 export interface BesideRow {
-  under: Under | null;
+  key: string;
+  name: string;
+  about: string;
   settings: Settings | null;
   why: string | null;
+}
+
+/** Bars of another source than those in force have, as a note: which, and since when. */
+function otherBars(settings: Settings, inForce: Settings, markets: readonly MarketView[]): string | null {
+  const other = settings.markets.find((market) => inForce.markets.some((one) => one.symbol === market.symbol && one.bars !== market.bars));
+  const source = markets.find((market) => market.symbol === other?.symbol)?.sources.find((one) => one.barsHash === other?.bars);
+  return source === undefined ? null : `${source.timeframe} bars of ${source.name}, from ${dateText(source.firstTime)}`;
 }
 
 /** Ready-made ones that change little in most runs, left out until they are asked for. */
@@ -45,12 +54,29 @@ export function besideRows(
   const inForce = JSON.stringify(settings);
   const rows = all
     .filter((under) => (chosen === null ? !SELDOM.has(under.key) : chosen.includes(under.key)))
-    .map((under): BesideRow => {
-      const applied = applySaved(under.saved, settings, timeframe, know);
-      return { under, settings: applied.settings, why: applied.problems[0]?.message ?? null };
+    .flatMap((under): BesideRow[] => {
+      const { settings: applied, problems } = applySaved(under.saved, settings, timeframe, know);
+      const about = settingFacts(under.saved)
+        .map(({ what, says }) => `${what}: ${says}`)
+        .join("; ");
+      const why = problems[0]?.message ?? null;
+      const bars = applied === null ? null : otherBars(applied, settings, markets);
+      const row = { key: under.key, name: bars === null ? under.name : `${under.name}: ${bars}`, about, settings: applied, why };
+      // other bars change the result by themselves: the same bars without their say show how much
+      return bars === null || applied === null
+        ? [row]
+        : [
+            row,
+            {
+              ...row,
+              key: `${under.key} bars`,
+              name: `as set, made of the same ${bars}`,
+              settings: { ...settings, markets: applied.markets },
+            },
+          ];
     })
     .filter((row) => chosen !== null || (row.settings !== null && JSON.stringify(row.settings) !== inForce));
-  return [{ under: null, settings, why: null }, ...rows];
+  return [{ key: "as set", name: "as set", about: "", settings, why: null }, ...rows];
 }
 
 /** One strategy under several run settings side by side: how much of the result is the assumption. */
@@ -65,7 +91,7 @@ export function Beside({ strategy, live, settings, all, markets, onCount }: Prop
     () => (settings === null || !open ? [] : besideRows(settings, strategy.timeframe, all, chosen, markets)),
     [settings, strategy.timeframe, all, chosen, markets, open],
   );
-  const of = live.current && rows.length > 0 ? `${live.of} ${rows.map((row) => row.under?.key).join()}` : null;
+  const of = live.current && rows.length > 0 ? `${live.of} ${rows.map((row) => row.key).join()}` : null;
   const { ask } = live;
   const set = (value: string | null) =>
     setParams(
@@ -103,7 +129,7 @@ export function Beside({ strategy, live, settings, all, markets, onCount }: Prop
       </p>
     );
   const current = held !== null && held.of === of ? held.metrics : null;
-  const shown = new Set(rows.flatMap((row) => (row.under === null ? [] : [row.under.key])));
+  const shown = new Set(rows.map((row) => row.key));
   const toggle = (key: string, on: boolean) =>
     set([...all.map((one) => one.key).filter((one) => (one === key ? on : shown.has(one)))].join(",") || "none");
   return (
@@ -139,35 +165,31 @@ export function Beside({ strategy, live, settings, all, markets, onCount }: Prop
       )}
       <FiguresTable
         label="The strategy under other run settings"
+        tall
         first="run settings"
         more="undecided bars"
-        rows={rows.map(({ under, settings, why }, i) => ({
-          key: under?.key ?? "as set",
-          name:
-            under === null ? (
-              "as set"
-            ) : (
-              <span
-                title={
-                  why ??
-                  settingFacts(under.saved)
-                    .map(({ what, says }) => `${what}: ${says}`)
-                    .join("; ")
-                }
-              >
-                {under.name}
-                {under.saved.fineTimeframe === "finest" && settings?.fineTimeframe && `: ${settings.fineTimeframe}`}
-                {why !== null && <span className="text-ink-soft">: {why}</span>}
-              </span>
-            ),
+        rows={rows.map(({ key, name, about, why }, i) => ({
+          key,
+          name: (
+            <span title={why ?? about}>
+              {name}
+              {why !== null && <span className="text-ink-soft">: {why}</span>}
+            </span>
+          ),
           chosen: i === 0,
           metrics: why !== null ? null : current === null ? undefined : current[i],
           more: current?.[i] ? decimal(current[i].ambiguousBars, 0) : undefined,
         }))}
       />
-      {current !== null && <Spread metrics={current} />}
+      {current !== null && <Spread metrics={current.filter((_, i) => comparable(rows[i].settings, settings))} />}
     </Panel>
   );
+}
+
+/** Whether results differ by assumptions alone: the same bars, dates and capital. */
+function comparable(one: Settings | null, other: Settings): boolean {
+  const of = ({ markets, from, to, capital }: Settings) => JSON.stringify([markets.map(({ bars }) => bars), from, to, capital]);
+  return one !== null && of(one) === of(other);
 }
 
 /** How far apart the results lie: what nobody can know, and what the costs decide. */
@@ -177,7 +199,8 @@ function Spread({ metrics }: { metrics: readonly (Metrics | null)[] }) {
   const [least, most] = [Math.min(...nets), Math.max(...nets)];
   return (
     <p className="border-t border-edge/60 px-3.5 py-1.5 text-sm text-ink-soft">
-      The net lies between <span className="figure-text text-ink">{metricText("netProfit", least)}</span> and{" "}
+      On the same bars, dates and capital the net lies between{" "}
+      <span className="figure-text text-ink">{metricText("netProfit", least)}</span> and{" "}
       <span className="figure-text text-ink">{metricText("netProfit", most)}</span>
       {least < 0 && most > 0 ? ": whether there is a profit at all rests on the assumption." : "."}
     </p>

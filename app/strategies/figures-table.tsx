@@ -15,12 +15,14 @@ interface FiguresTableProps {
   first: string;
   rows: readonly { key: string; name: ReactNode; chosen: boolean; metrics: Metrics | null | undefined; more?: string }[];
   more?: string;
+  /** room for a dozen rows before it scrolls */
+  tall?: boolean;
 }
 
 /** Results side by side, a row each; figures that are still being computed are dots, those that can't be had a dash. */
-export function FiguresTable({ label, first, rows, more }: FiguresTableProps) {
+export function FiguresTable({ label, first, rows, more, tall = false }: FiguresTableProps) {
   return (
-    <div className="max-h-72 overflow-auto" tabIndex={0} role="region" aria-label={label}>
+    <div className={`${tall ? "max-h-[420px]" : "max-h-72"} overflow-auto`} tabIndex={0} role="region" aria-label={label}>
       <table className="w-full text-sm">
         <thead className="sticky top-0 bg-sheet text-ink-soft">
           <tr>
