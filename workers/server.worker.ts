@@ -1,13 +1,20 @@
-import { workerData, type MessagePort } from "node:worker_threads";
+import { BroadcastChannel, receiveMessageOnPort, workerData, type MessagePort } from "node:worker_threads";
 import { BarCache, knownParts, rawHashOf } from "#server/bar-store";
 import { openForReading } from "#server/db/open";
 import type { Chunk, ChunkTools } from "#server/jobs/protocol";
 import { STREAMS, WORK } from "#server/jobs/work";
+import { SharedColumns, type ColumnMessage } from "./shared-columns";
 
 // piscina hands its user's workerData on as the second of two
 const { dataFolder } = (Array.isArray(workerData) ? workerData[1] : workerData) as { dataFolder: string };
 const db = openForReading(dataFolder);
 const bars = new BarCache(db);
+const channel = new BroadcastChannel("canyon columns");
+channel.unref();
+const columns = new SharedColumns({
+  post: (message) => channel.postMessage(message),
+  receive: () => (receiveMessageOnPort(channel as unknown as MessagePort) as { message: ColumnMessage } | undefined)?.message,
+});
 let last: { jobId: number; prepared: unknown } | null = null;
 
 const tools = (port: MessagePort): ChunkTools => ({
@@ -24,6 +31,10 @@ export default async function work({ chunk, port }: { chunk: Chunk; port: Messag
   if (stream !== undefined) return stream.stream(chunk.input, tools(port), chunk.from);
   const kind = WORK.get(chunk.kind);
   if (kind === undefined) throw new Error(`no work of kind ${chunk.kind}`);
-  if (last?.jobId !== chunk.jobId) last = { jobId: chunk.jobId, prepared: kind.prepare(chunk.input, await bars.all(chunk.data)) };
+  if (last?.jobId !== chunk.jobId) {
+    last = { jobId: chunk.jobId, prepared: kind.prepare(chunk.input, await bars.all(chunk.data)) };
+    columns.join(chunk.jobId, kind.stores?.(last.prepared) ?? []);
+  }
+  columns.take();
   return kind.compute(last.prepared, chunk.input, chunk.from, chunk.to);
 }

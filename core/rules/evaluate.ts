@@ -64,6 +64,8 @@ export class ColumnStore {
   private readonly coarse = new Map<string, ColumnStore>();
   private last: { x: Float64Array; y: Float64Array; crossings: Crossings } | null = null;
   private memory: ColumnMemory | null = null;
+  /** hears of every column that is computed here */
+  onNew: ((key: string, column: Column) => void) | null = null;
   private readonly borrowed = new Set<Column>();
 
   constructor(
@@ -79,7 +81,8 @@ export class ColumnStore {
 
   /** The column of a formula. Throws a SettingError where a length comes out wrong under these values. */
   column(formula: Formula, values: ParameterValues): Column {
-    if (formula.op === "series") return this.kept(formula.fixedKey!, () => SERIES.get(formula.name)!.column(this.bars, this.context));
+    if (formula.op === "series")
+      return this.kept(formula.fixedKey!, () => SERIES.get(formula.name)!.column(this.bars, this.context), false);
     if (formula.op === "extra")
       return this.kept(formula.fixedKey!, () => {
         const series = this.series[formula.name];
@@ -128,6 +131,16 @@ export class ColumnStore {
   release(): void {
     for (const [key, column] of this.columns) this.drop(key, column);
     for (const store of this.coarse.values()) store.release();
+  }
+
+  /** Takes a column that was computed elsewhere on the same bars, unless it is here. */
+  accept(key: string, column: Column): void {
+    if (!this.columns.has(key)) this.hold(key, column);
+  }
+
+  private hold(key: string, column: Column): void {
+    this.columns.set(key, column);
+    this.bytes += column.byteLength;
   }
 
   private drop(key: string, column: Column): void {
@@ -180,8 +193,8 @@ export class ColumnStore {
     return out;
   }
 
-  /** A column made outside the notation (a derived signal list, say), kept under the same bound. */
-  kept<T extends Column>(key: string, make: () => T): T {
+  /** A column made outside the notation (a derived signal list, say), kept under the same bound; `told`: whether `onNew` hears of it. */
+  kept<T extends Column>(key: string, make: () => T, told = true): T {
     const known = this.columns.get(key);
     if (known !== undefined) {
       if (this.bytes > this.capacityBytes / 2) {
@@ -191,8 +204,8 @@ export class ColumnStore {
       return known as T;
     }
     const column = make();
-    this.columns.set(key, column);
-    this.bytes += column.byteLength;
+    this.hold(key, column);
+    if (told) this.onNew?.(key, column);
     if (this.memory !== null) return column;
     for (const [oldest, dropped] of this.columns) {
       if (this.bytes <= this.capacityBytes || oldest === key) break;

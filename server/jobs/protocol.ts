@@ -1,5 +1,6 @@
 import type { BatchItem } from "drizzle-orm/batch";
 import type { Bars } from "#core/bars";
+import type { ColumnStore } from "#core/rules";
 
 /**
  * One chunk of a job as a plain, serializable value: it names its data by hash and carries nothing that only this process
@@ -50,6 +51,8 @@ export interface ChunkWork<Input = unknown, Output = unknown> {
   /** what all chunks of a job share, made once in each thread */
   prepare: (input: Input, bars: readonly Bars[]) => unknown;
   compute: (prepared: unknown, input: Input, from: number, to: number) => Output;
+  /** the columns of what was prepared, market by market, which the threads of a job share */
+  stores?: (prepared: unknown) => readonly ColumnStore[];
 }
 
 /** The part of a kind of work that stays with the database: what a finished chunk writes, in the same transaction as the chunk's own mark. */

@@ -31,6 +31,7 @@ const optimization: ChunkWork<OptimizationInput, StoredTrial[]> = {
   kind: "optimization",
   prepare: prepareOptimization,
   compute: (prepared, input, from, to) => computeChunk(prepared as PreparedOptimization, input.search, from, to).map(stored),
+  stores: (prepared) => (prepared as PreparedOptimization).run.markets.map((market) => market.store),
 };
 
 /** Every kind of work that chunks can be of. */
