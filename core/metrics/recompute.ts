@@ -53,7 +53,7 @@ export function recomputeMetrics(result: RunResult): Recomputed {
   const part = (pick: (trade: Trade) => boolean): Metrics => {
     const open = trades.filter((trade) => trade.open && pick(trade));
     return tradeMetrics(
-      columns(trades.filter((trade) => !trade.open && pick(trade))),
+      columnsOfTrades(trades.filter((trade) => !trade.open && pick(trade))),
       { count: open.length, net: open.reduce((sum, trade) => sum + trade.net, 0) },
       capital,
       days,
@@ -74,7 +74,7 @@ export function recomputeMetrics(result: RunResult): Recomputed {
     longestDrawdownDays: falls.longestDrawdownDays,
     timeUnderWater: falls.timeUnderWater,
     ulcer: falls.ulcer,
-    maxDrawdownClosed: closedDrawdown(columns(trades.filter((trade) => !trade.open)).net, capital),
+    maxDrawdownClosed: closedDrawdown(columnsOfTrades(trades.filter((trade) => !trade.open)).net, capital),
     profitToDrawdown: falls.maxDrawdown > 0 ? netProfit / falls.maxDrawdown : null,
     cagr,
     mar: cagr === null || falls.maxDrawdownPercent === 0 ? null : cagr / falls.maxDrawdownPercent,
@@ -93,7 +93,8 @@ function storedDays(result: RunResult): number | null {
   return trades && tradesPerYear ? (trades / tradesPerYear) * 365.25 : null;
 }
 
-function columns(closed: Trade[]): ClosedTrades {
+/** Closed trades of a result as columns, in the order of their exits. */
+export function columnsOfTrades(closed: readonly Trade[]): ClosedTrades {
   const ordered = [...closed].sort((a, b) => (a.exitTime! < b.exitTime! ? -1 : a.exitTime! > b.exitTime! ? 1 : a.id - b.id));
   return {
     net: ordered.map((trade) => trade.net),

@@ -70,3 +70,23 @@ export function normalCdf(x: number): number {
   }
   return x > 0 ? 1 - tail : tail;
 }
+
+/**
+ * Standard normal quantile: the x with normalCdf(x) = p, by Newton's steps from a first guess (Abramowitz and Stegun 1964,
+ * 26.2.23). −∞ at 0, ∞ at 1; NaN outside.
+ */
+export function normalQuantile(p: number): number {
+  if (!(p >= 0 && p <= 1)) return NaN;
+  if (p === 0 || p === 1) return p === 0 ? -Infinity : Infinity;
+  const tail = Math.min(p, 1 - p);
+  const t = Math.sqrt(-2 * Math.log(tail));
+  const guess = t - (2.515517 + t * (0.802853 + t * 0.010328)) / (1 + t * (1.432788 + t * (0.189269 + t * 0.001308)));
+  let x = -guess;
+  for (let step = 0; step < 6; step++) {
+    const density = Math.exp((-x * x) / 2) / Math.sqrt(2 * Math.PI);
+    const move = (normalCdf(x) - tail) / density;
+    x -= move;
+    if (Math.abs(move) < 1e-15 * Math.abs(x)) break;
+  }
+  return p < 0.5 ? x : -x;
+}

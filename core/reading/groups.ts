@@ -1,0 +1,86 @@
+import { DAY, formatMonth, monthOf, weekdayOf, Zone } from "#core/bars";
+import type { Metrics, Trade } from "#core/documents";
+import { columnsOfTrades, tradeMetrics } from "#core/metrics";
+
+/** What trades can be put together by. Times are those of the entry in the market's zone, but for year and month: those of the exit. */
+export const GROUPINGS = ["market", "side", "reason", "year", "month", "weekday", "hour"] as const;
+export type Grouping = (typeof GROUPINGS)[number];
+
+export interface TradeGroup {
+  key: string;
+  trades: number;
+  net: number;
+  /** share of the net of all groups; null where that is not above 0 */
+  share: number | null;
+  figures: Metrics;
+}
+
+const WEEKDAYS = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
+
+/** Figures of some trades alone: what rests on trades. `days`: the run's length. Open trades count by their value. */
+export function figuresOf(trades: readonly Trade[], capital: number, days: number): Metrics {
+  const open = trades.filter((trade) => trade.open);
+  const settled = columnsOfTrades(trades.filter((trade) => !trade.open));
+  return tradeMetrics(settled, { count: open.length, net: open.reduce((sum, trade) => sum + trade.net, 0) }, capital, days);
+}
+
+/** Closed trades put together by a key, in the key's order (markets: the largest net first). */
+export function groupsOf(
+  trades: readonly Trade[],
+  by: Grouping,
+  capital: number,
+  days: number,
+  zoneOf: (symbol: string) => string = () => "UTC",
+): TradeGroup[] {
+  const zones = new Map<string, Zone>();
+  const local = (trade: Trade, time: string): number => {
+    const name = zoneOf(trade.symbol);
+    let zone = zones.get(name);
+    if (zone === undefined) zones.set(name, (zone = new Zone(name)));
+    const at = Date.parse(time);
+    return at + zone.offset(at);
+  };
+  const keyOf = (trade: Trade): [order: number, key: string] => {
+    switch (by) {
+      case "market":
+        return [0, trade.symbol];
+      case "side":
+        return [trade.side === "long" ? 0 : 1, trade.side];
+      case "reason":
+        return [0, trade.exitReason!];
+      case "year": {
+        const year = Number(trade.exitTime!.slice(0, 4));
+        return [year, String(year)];
+      }
+      case "month": {
+        const month = monthOf(Math.floor(Date.parse(trade.exitTime!) / DAY));
+        return [month, formatMonth(month)];
+      }
+      case "weekday": {
+        const day = weekdayOf(Math.floor(local(trade, trade.entryTime) / DAY));
+        return [day, WEEKDAYS[day - 1]];
+      }
+      case "hour": {
+        const hour = Math.floor((local(trade, trade.entryTime) % DAY) / (DAY / 24));
+        return [hour, `${String(hour).padStart(2, "0")}:00`];
+      }
+    }
+  };
+  const groups = new Map<string, { order: number; trades: Trade[] }>();
+  for (const trade of trades) {
+    if (trade.open) continue;
+    const [order, key] = keyOf(trade);
+    const group = groups.get(key);
+    if (group === undefined) groups.set(key, { order, trades: [trade] });
+    else group.trades.push(trade);
+  }
+  const all = trades.reduce((sum, trade) => sum + (trade.open ? 0 : trade.net), 0);
+  return [...groups]
+    .map(([key, group]) => {
+      const net = group.trades.reduce((sum, trade) => sum + trade.net, 0);
+      const figures = figuresOf(group.trades, capital, days);
+      return { order: group.order, key, trades: group.trades.length, net, share: all > 0 ? net / all : null, figures };
+    })
+    .sort((a, b) => a.order - b.order || b.net - a.net || (a.key < b.key ? -1 : 1))
+    .map(({ order: _order, ...group }) => group);
+}
