@@ -18,6 +18,7 @@ import { Updates } from "./updates";
 import { optimizationJob, Optimizations } from "./optimizations";
 import { Portfolios } from "./portfolios";
 import { Probes } from "./probes";
+import { Reading } from "./reading";
 import { RunSettingsStore } from "./run-settings";
 import { Runs } from "./runs";
 import { Strategies } from "./strategies";
@@ -40,6 +41,7 @@ export interface Services {
   definitions: Definitions;
   runSettings: RunSettingsStore;
   runs: Runs;
+  reading: Reading;
   jobs: JobRunner;
   optimizations: Optimizations;
   probes: Probes;
@@ -62,6 +64,7 @@ export async function openServices(folder: string, migrations: string, executor:
   const imports = new Imports(db, markets, sources, uploads, jobs);
   const updates = new Updates(db, sources, jobs, log);
   for (const kind of [optimizationJob(db), imports.kind(), updates.kind()]) kinds.set(kind.kind, kind as unknown as JobKind);
+  const runs = new Runs(db, bars, strategies, series);
   return {
     db,
     bars,
@@ -78,7 +81,8 @@ export async function openServices(folder: string, migrations: string, executor:
     audits: new Audits(db, executor, series, log),
     definitions: new Definitions(db),
     runSettings: new RunSettingsStore(db),
-    runs: new Runs(db, bars, strategies, series),
+    runs,
+    reading: new Reading(db, bars, runs, strategies),
     jobs,
     optimizations: new Optimizations(db, bars, jobs, series),
     probes: new Probes(db, bars, markets, strategies, series),

@@ -9,12 +9,12 @@ import { PriceChart } from "~/charts/price-chart";
 import { Button } from "~/design/button";
 import { dateText, decimal, metricText, momentText } from "~/design/format";
 import { MetricTable } from "~/design/metric-table";
-import { PageHead, Panel } from "~/design/panel";
-import { Strata } from "~/design/strata";
+import { Panel } from "~/design/panel";
 import { useDerived } from "~/markets/use-derived";
 import { useBars } from "~/markets/use-bars";
 import { EventList, EVENTS } from "~/runs/event-list";
 import { KEY_METRICS, OTHER_METRICS } from "~/runs/report-keys";
+import { RunHead } from "~/runs/run-head";
 import { spansOf, viewAround } from "~/runs/spans";
 import { TradeTable } from "~/runs/trade-table";
 import { YearTable } from "~/runs/year-table";
@@ -145,18 +145,10 @@ export default function RunPage({ loaderData: { summary, timeframe, result, stat
   const outcome = fetcher.data;
   return (
     <>
-      <PageHead
-        mark={<Strata layers={layers} width={20} height={52} />}
-        title={`${summary.strategyName}, run ${summary.number}`}
-        about={
-          <>
-            version {summary.versionNumber} · {settings.markets.map((m) => m.symbol).join(", ")} · {dateText(times[0])} to{" "}
-            {dateText(times[times.length - 1])} · {decimal(settings.capital, 0)} {currency} · fingerprint{" "}
-            <span className="figure-text" title={summary.fingerprint}>
-              {summary.fingerprint.slice(0, 8)}
-            </span>
-          </>
-        }
+      <RunHead
+        summary={summary}
+        layers={layers}
+        dates={[dateText(times[0]), dateText(times[times.length - 1])]}
         actions={
           <>
             <fetcher.Form method="post">
@@ -166,9 +158,6 @@ export default function RunPage({ loaderData: { summary, timeframe, result, stat
             </fetcher.Form>
             <Button asChild>
               <a href={`/runs/${summary.id}/file/result.json`}>Result file</a>
-            </Button>
-            <Button asChild look="primary">
-              <Link to={`/strategies/${summary.strategyId}?v=${summary.versionNumber}`}>To the rules</Link>
             </Button>
           </>
         }

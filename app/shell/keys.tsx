@@ -17,7 +17,9 @@ const EVERYWHERE: KeyHint[] = [
 /** Whether a key press belongs to something that is being typed in. */
 export const isTyping = (event: KeyboardEvent): boolean => {
   const target = event.target as HTMLElement | null;
-  return target !== null && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+  if (target === null) return false;
+  if (target instanceof HTMLInputElement) return !/^(checkbox|radio|button|submit|range|file)$/.test(target.type);
+  return target.isContentEditable || /^(TEXTAREA|SELECT)$/.test(target.tagName);
 };
 
 /** Opens things by key: the palette and the list of keys. */

@@ -4,3 +4,4 @@ export * from "./falls";
 export * from "./bootstrap";
 export * from "./luck";
 export * from "./compare";
+export * from "./costs";

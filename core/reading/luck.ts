@@ -35,7 +35,8 @@ export interface Luck {
 /** Fewer closed trades say nothing, whatever the figures are. */
 export const LEAST_TRADES = 30;
 
-const percent = (x: number): string => `${(100 * x).toFixed(1)} %`;
+/** A probability as a percentage that never claims to be certain. */
+const percent = (x: number): string => (x > 0.9995 ? "over 99.9 %" : x > 0 && x < 0.0005 ? "under 0.1 %" : `${(100 * x).toFixed(1)} %`);
 const signed = (x: number): string => `${x < 0 ? "−" : ""}${Math.abs(x).toFixed(2)}`;
 
 /** Whether a result could be luck, by four figures; none of them gives a yes where the sample is too small. */

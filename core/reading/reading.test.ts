@@ -5,6 +5,7 @@ import { deflatedSharpe, expectedBest, normalCdf, normalQuantile } from "#core/m
 import { Random } from "#core/random";
 import {
   differsMuch,
+  edgeLevel,
   fallsOf,
   figureRows,
   figuresOf,
@@ -262,5 +263,21 @@ describe("two runs beside each other", () => {
       { what: "dates", before: "start to end", now: "2010-01-01 to end" },
       { what: "capital", before: "1000", now: "2000" },
     ]);
+  });
+});
+
+describe("the level of costs at which the edge is gone", () => {
+  it("is solved, to a thousandth", () => {
+    const { times, why, looked } = edgeLevel((k) => 100 - 27 * k);
+    expect(times).toBeCloseTo(100 / 27, 2);
+    expect(why).toBe("found");
+    expect(looked[0]).toEqual({ times: 0, net: 100 });
+    expect(looked.every((one, i) => i === 0 || one.times > looked[i - 1].times)).toBe(true);
+  });
+
+  it("may lie below the costs at hand, beyond what is looked at, or not exist", () => {
+    expect(edgeLevel((k) => 10 - 40 * k).times).toBeCloseTo(0.25, 2);
+    expect(edgeLevel(() => 5)).toMatchObject({ times: null, why: "beyond" });
+    expect(edgeLevel(() => -1)).toEqual({ times: null, why: "nothing without costs", looked: [{ times: 0, net: -1 }] });
   });
 });

@@ -1,0 +1,115 @@
+import type { ChartConfiguration } from "chart.js";
+import { useCallback } from "react";
+import { firstAtOrAfter } from "#core/bars";
+import { dateText, decimal } from "~/design/format";
+import { Chart, Key } from "./chart";
+import { faded, type Colours } from "./colours";
+import { thin } from "./thin";
+import { timeAxis } from "./time-axis";
+
+export interface Line {
+  name: string;
+  /** epoch milliseconds, rising */
+  time: Float64Array;
+  value: Float64Array;
+}
+
+const STYLES: readonly { colour: keyof Colours & string; dash: number[] }[] = [
+  { colour: "ink", dash: [] },
+  { colour: "plum", dash: [5, 3] },
+  { colour: "ochre", dash: [2, 2] },
+  { colour: "moss", dash: [7, 3, 2, 3] },
+  { colour: "slate", dash: [1, 3] },
+  { colour: "clay", dash: [9, 4] },
+  { colour: "river", dash: [3, 5] },
+  { colour: "inkSoft", dash: [4, 2, 1, 2] },
+];
+
+interface Props {
+  label: string;
+  /** at most eight; must be stable while their data is */
+  lines: readonly Line[];
+  height?: number;
+  fileName: string;
+  /** how a value on the axis is written */
+  tick?: (value: number) => string;
+}
+
+const plain = (value: number): string => decimal(value, 0);
+
+/** Curves on one time axis, told apart by colour and dashes. */
+export function LinesChart({ label, lines, height = 300, fileName, tick = plain }: Props) {
+  const config = useCallback(
+    (colours: Colours): ChartConfiguration => {
+      const min = Math.min(...lines.map((line) => line.time[0]));
+      const max = Math.max(...lines.map((line) => line.time[line.time.length - 1]));
+      return {
+        type: "line",
+        data: {
+          datasets: lines.map((line, i) => ({
+            type: "line",
+            label: line.name,
+            data: thin(line.time, line.value),
+            borderColor: colours[STYLES[i % STYLES.length].colour],
+            borderDash: STYLES[i % STYLES.length].dash,
+            borderWidth: 1.5,
+            pointRadius: 0,
+          })),
+        },
+        options: {
+          parsing: false,
+          normalized: true,
+          responsive: true,
+          maintainAspectRatio: false,
+          interaction: { mode: "nearest", axis: "x", intersect: false },
+          scales: {
+            x: timeAxis(colours, min, max),
+            y: {
+              type: "linear",
+              position: "right",
+              grid: { color: faded(colours.edge, 0.6) },
+              border: { display: false },
+              ticks: {
+                color: colours.inkSoft,
+                font: { family: '"JetBrains Mono Variable", monospace', size: 11 },
+                maxTicksLimit: 7,
+                callback: (value: string | number) => tick(Number(value)),
+              },
+            },
+          } as never,
+          plugins: { legend: { display: false }, tooltip: { enabled: true } },
+        },
+      } as ChartConfiguration;
+    },
+    [lines, tick],
+  );
+  const table = useCallback(() => {
+    const times = [...new Set(lines.flatMap((line) => Array.from(line.time)))].sort((a, b) => a - b).slice(-2000);
+    return {
+      columns: ["date", ...lines.map((line) => line.name)],
+      rows: times.map((time) => [
+        dateText(time),
+        ...lines.map((line) => {
+          const row = firstAtOrAfter(line.time, time);
+          return line.time[row] === time ? decimal(line.value[row], 2) : "–";
+        }),
+      ]),
+    };
+  }, [lines]);
+  return (
+    <Chart
+      label={label}
+      config={config}
+      height={height}
+      table={table}
+      fileName={fileName}
+      legend={lines.map((line, i) => (
+        <Key key={line.name} colour={kebab(STYLES[i % STYLES.length].colour)} dashed={STYLES[i % STYLES.length].dash.length > 0}>
+          {line.name}
+        </Key>
+      ))}
+    />
+  );
+}
+
+const kebab = (name: string): string => name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);

@@ -1,0 +1,149 @@
+import { useMemo } from "react";
+import { layerOf } from "#server/probes";
+import { LinesChart, type Line } from "~/charts/lines-chart";
+import { dateText, decimal, money, signedMoney } from "~/design/format";
+import { Panel } from "~/design/panel";
+import { RunHead } from "~/runs/run-head";
+import type { Route } from "./+types/run-costs";
+
+export const meta: Route.MetaFunction = ({ data: page }) => [
+  { title: page ? `What it cost, ${page.summary.strategyName}, run ${page.summary.number} · Canyon` : "Run · Canyon" },
+];
+
+export async function loader({ context, params }: Route.LoaderArgs) {
+  const { services } = context;
+  const run = await services.runs.get(Number(params.id));
+  if (run === null) throw new Response("There is no such run.", { status: 404 });
+  const { edge, free } = await services.reading.costs(run);
+  const closed = run.result.trades
+    .filter((trade) => !trade.open)
+    .map(({ exitTime, gross, costs }) => ({ time: Date.parse(exitTime!), gross, costs }))
+    .sort((a, b) => a.time - b.time);
+  return {
+    summary: run.summary,
+    layers: (await services.probes.ofVersion(run.version.id)).map(layerOf),
+    metrics: run.result.metrics.all,
+    equity: { time: run.result.equity.time, equity: run.result.equity.equity },
+    closed,
+    edge,
+    free,
+  };
+}
+
+const KINDS: readonly [key: string, name: string, where: string][] = [
+  ["commissions", "commissions", "taken off each fill"],
+  ["spreadCost", "spread", "inside the prices: half of it on every fill"],
+  ["slippageCost", "slippage", "inside the prices of market and stop fills"],
+  ["financing", "financing", "for nights; negative where it pays you"],
+];
+
+/** What costs took, by kind and over time, and how much more of them the result would bear. */
+export default function RunCostsPage({ loaderData: { summary, layers, metrics, equity, closed, edge, free } }: Route.ComponentProps) {
+  const times = useMemo(() => Float64Array.from(equity.time, (text) => Date.parse(text)), [equity.time]);
+  const curves = useMemo<Line[]>(
+    () => [
+      { name: "as it was", time: times, value: Float64Array.from(equity.equity) },
+      { name: "with no costs at all", time: times, value: Float64Array.from(free) },
+    ],
+    [times, equity.equity, free],
+  );
+  const sums = useMemo<Line[]>(() => {
+    const time = Float64Array.from(closed, (trade) => trade.time);
+    const running = (of: (trade: (typeof closed)[number]) => number) => {
+      let sum = 0;
+      return Float64Array.from(closed, (trade) => (sum += of(trade)));
+    };
+    return [
+      { name: "gross of the closed trades", time, value: running((trade) => trade.gross) },
+      { name: "net", time, value: running((trade) => trade.gross - trade.costs) },
+      { name: "commissions and financing", time, value: running((trade) => trade.costs) },
+    ];
+  }, [closed]);
+  const total = KINDS.reduce((sum, [key]) => sum + (metrics[key] ?? 0), 0);
+  const count = metrics.trades ?? 0;
+  return (
+    <>
+      <RunHead summary={summary} layers={layers} dates={[dateText(times[0]), dateText(times[times.length - 1])]} />
+      <div className="grid grid-cols-[minmax(330px,390px)_minmax(0,1fr)] items-start gap-3">
+        <div className="flex flex-col gap-3">
+          <Panel title="How much more would it bear">
+            <p className="text-lg" data-edge={edge.times ?? ""}>
+              {edge.why === "found" ? (
+                <>
+                  At <span className="figure-text font-semibold">{decimal(edge.times, 2)}</span> times these costs nothing is left.
+                </>
+              ) : edge.why === "beyond" ? (
+                "Even at 32 times these costs something is left. Are they what trading costs?"
+              ) : (
+                "There is nothing left even without any costs: costs are not what is wrong."
+              )}
+            </p>
+            <p className="mt-1 text-sm text-ink-soft">
+              Solved by computing the run again under other costs, {edge.looked.length} times. Other costs are other fills and other trades,
+              so that this is no mere division. Financing stays as it is.
+            </p>
+          </Panel>
+          <Panel flush title="By kind" note={summary.settings.currency ?? "money"}>
+            <table className="w-full border-collapse">
+              <tbody>
+                {KINDS.map(([key, name, where]) => (
+                  <tr key={key} className="border-t border-edge/60 first:border-t-0" title={where}>
+                    <th scope="row" className="px-3.5 py-1 text-left font-normal">
+                      {name}
+                    </th>
+                    <td className="figure-text px-2 text-right">{money(metrics[key])}</td>
+                    <td className="figure-text px-3.5 text-right text-ink-soft">
+                      {total > 0 ? `${decimal((100 * (metrics[key] ?? 0)) / total, 0)} %` : "–"}
+                    </td>
+                  </tr>
+                ))}
+                <tr className="border-t border-edge bg-shade font-semibold">
+                  <th scope="row" className="px-3.5 py-1 text-left">
+                    all
+                  </th>
+                  <td className="figure-text px-2 text-right">{money(total)}</td>
+                  <td />
+                </tr>
+              </tbody>
+            </table>
+          </Panel>
+          <Panel title="For each trade">
+            <dl className="grid grid-cols-[1fr_auto] gap-x-3 gap-y-0.5">
+              {(
+                [
+                  ["average trade, net", signedMoney(metrics.averageTrade)],
+                  ["costs of a trade", count > 0 ? money(total / count) : "–"],
+                  [
+                    "costs, share of the profit before them",
+                    metrics.costShare === null ? "no profit before costs" : `${decimal(100 * metrics.costShare, 1)} %`,
+                  ],
+                  ["turnover a year, times the equity", decimal(metrics.turnoverPerYear, 1)],
+                ] as const
+              ).map(([name, value]) => (
+                <div key={name} className="contents">
+                  <dt className="text-ink-soft">{name}</dt>
+                  <dd className="figure-text text-right">{value}</dd>
+                </div>
+              ))}
+            </dl>
+          </Panel>
+        </div>
+        <div className="flex min-w-0 flex-col gap-3">
+          <Panel title="Equity, with and without costs">
+            <LinesChart label="Equity with and without costs" lines={curves} fileName={`run-${summary.id}-costs`} />
+          </Panel>
+          {closed.length > 0 && (
+            <Panel title="Closed trades, added up" note="gross is before commissions and financing; spread and slippage are inside it">
+              <LinesChart
+                label="Gross, net and costs of the closed trades, added up"
+                lines={sums}
+                height={240}
+                fileName={`run-${summary.id}-gross-net`}
+              />
+            </Panel>
+          )}
+        </div>
+      </div>
+    </>
+  );
+}

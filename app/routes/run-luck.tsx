@@ -1,0 +1,131 @@
+import { Link } from "react-router";
+import type { Interval, Weight } from "#core/reading";
+import { layerOf } from "#server/probes";
+import { decimal, signed } from "~/design/format";
+import { Panel } from "~/design/panel";
+import { RunHead } from "~/runs/run-head";
+import type { Route } from "./+types/run-luck";
+
+export const meta: Route.MetaFunction = ({ data: page }) => [
+  { title: page ? `Is it luck? ${page.summary.strategyName}, run ${page.summary.number} · Canyon` : "Run · Canyon" },
+];
+
+export async function loader({ context, params }: Route.LoaderArgs) {
+  const { services } = context;
+  const run = await services.runs.get(Number(params.id));
+  if (run === null) throw new Response("There is no such run.", { status: 404 });
+  const { time } = run.result.equity;
+  return {
+    summary: run.summary,
+    layers: (await services.probes.ofVersion(run.version.id)).map(layerOf),
+    dates: [time[0].slice(0, 10), time[time.length - 1].slice(0, 10)] as [string, string],
+    metrics: run.result.metrics.all,
+    ...(await services.reading.luck(run)),
+  };
+}
+
+const WEIGHTS: Record<Weight, { words: string; mark: string; className: string }> = {
+  for: { words: "speaks for it", mark: "▲", className: "text-moss-ink" },
+  little: { words: "says little", mark: "○", className: "text-ink-soft" },
+  against: { words: "speaks against it", mark: "▼", className: "text-clay" },
+};
+
+/** Whether the result could be luck: four answers, each with what it says, and what the same returns could have given. */
+export default function RunLuckPage({ loaderData: { summary, layers, dates, metrics, luck, ledger } }: Route.ComponentProps) {
+  const { answers, resampled, bestOfNoEdge } = luck;
+  return (
+    <>
+      <RunHead summary={summary} layers={layers} dates={dates} />
+      <div className="grid grid-cols-[minmax(0,1fr)_340px] items-start gap-3">
+        <Panel title="Four answers" note="none of them can say yes by itself, nor where the sample is small">
+          <ul>
+            {answers.map((answer) => (
+              <li
+                key={answer.what}
+                className="grid grid-cols-[210px_90px_1fr] items-baseline gap-x-4 border-t border-edge/60 py-2 first:border-t-0"
+              >
+                <div>
+                  <h3 className="font-semibold">{answer.what}</h3>
+                  <p className={`text-sm ${WEIGHTS[answer.weight].className}`} data-weight={answer.weight}>
+                    <span aria-hidden>{WEIGHTS[answer.weight].mark}</span> {WEIGHTS[answer.weight].words}
+                  </p>
+                </div>
+                <p className="figure-text text-right text-lg">{answer.value ?? "–"}</p>
+                <p>{sentence(answer.says)}</p>
+              </li>
+            ))}
+          </ul>
+        </Panel>
+        <Panel title="What was tried before it">
+          <p>
+            <span className="figure-text font-semibold">{decimal(ledger.total, 0)}</span> trials on this line: {decimal(ledger.tries, 0)}{" "}
+            while writing, {decimal(ledger.runs, 0)} stored runs, {decimal(ledger.optimizations, 0)} in optimizations,{" "}
+            {decimal(ledger.probes, 0)} in probes.
+          </p>
+          <p className="mt-2 text-ink-soft">
+            The more is tried, the better the best of it looks by chance alone.{" "}
+            {bestOfNoEdge !== null && (
+              <>
+                Without any edge, the best would show a Sharpe ratio of about <span className="figure-text">{signed(bestOfNoEdge, 2)}</span>
+                ; this run shows <span className="figure-text">{metrics.sharpe === null ? "none" : signed(metrics.sharpe, 2)}</span>.
+              </>
+            )}
+          </p>
+          <p className="mt-2 text-sm">
+            <Link className="quiet-link" to={`/strategies/${summary.strategyId}/evidence`}>
+              Dates that nothing has seen yet say more: evidence
+            </Link>
+          </p>
+        </Panel>
+        {resampled !== null && (
+          <Panel
+            flush
+            className="col-span-2"
+            title="The same returns in another order"
+            note={`drawn ${decimal(resampled.samples, 0)} times in blocks of ${resampled.block}, with a seed of the run's own, so that the figures stay the same`}
+          >
+            <table className="w-full border-collapse">
+              <thead className="text-sm text-ink-soft">
+                <tr>
+                  {["figure", "one of twenty is below", "the middle", "one of twenty is above", "this run"].map((head, i) => (
+                    <th key={head} scope="col" className={`px-3.5 py-1 font-normal ${i === 0 ? "text-left" : "text-right"}`}>
+                      {head}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {(
+                  [
+                    ["Net profit, %", resampled.netPercent, metrics.netPercent],
+                    ["CAGR, %", resampled.cagr, metrics.cagr],
+                    ["Sharpe ratio", resampled.sharpe, metrics.sharpe],
+                    ["Max drawdown, %", resampled.maxDrawdownPercent, metrics.maxDrawdownPercent],
+                  ] as [string, Interval | null, number | null][]
+                ).map(([name, interval, own]) => (
+                  <tr key={name} className="border-t border-edge/60">
+                    <th scope="row" className="px-3.5 py-1 text-left font-normal">
+                      {name}
+                    </th>
+                    {[interval?.low, interval?.middle, interval?.high].map((value, i) => (
+                      <td key={i} className="figure-text px-3.5 text-right">
+                        {value === undefined ? "–" : decimal(value, 2)}
+                      </td>
+                    ))}
+                    <td className="figure-text px-3.5 text-right font-semibold">{decimal(own, 2)}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </Panel>
+        )}
+      </div>
+    </>
+  );
+}
+
+/** A sentence as it stands alone. */
+const sentence = (text: string): string => {
+  const begun = text.charAt(0).toUpperCase() + text.slice(1);
+  return /[.!?]$/.test(begun) ? begun : `${begun}.`;
+};

@@ -1,0 +1,94 @@
+import type { Browser, Page } from "puppeteer-core";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { byText, choose, click, go, newPage, openBrowser, startServer, until, type Running } from "./harness";
+
+let server: Running;
+let browser: Browser;
+let page: Page;
+let errors: string[];
+const at = (path: string) => `${server.base}${path}`;
+
+beforeAll(async () => {
+  server = await startServer();
+  browser = await openBrowser();
+  ({ page, errors } = await newPage(browser));
+});
+afterAll(async () => {
+  await browser?.close();
+  await server?.stop();
+  expect(errors).toEqual([]);
+});
+
+const rows = (label: string) =>
+  page.$$eval(`[aria-label="${label}"] tbody tr`, (all) => all.map((row) => [...row.children].map((cell) => cell.textContent!)));
+const number = (text: string) => Number(text.replace(/[^0-9.−-]/g, "").replace("−", "-"));
+
+describe("a run's parts", () => {
+  it("show what is left without the best of it, and put trades together by what one chooses", async () => {
+    await go(page, at("/runs/1"));
+    await click(page, "nav a", "What made the money");
+    await byText(page, "h2", "Without what");
+    const left = await rows("The result without parts of it");
+    expect(left[0][0]).toBe("nothing: all trades");
+    const [all, trade] = [left[0], left.find(([name]) => name.startsWith("the best trade"))!];
+    expect(number(trade[1])).toBeLessThan(number(all[1]));
+    expect(number(trade[2])).toBe(number(all[2]) - 1);
+    const [long, short] = ["the long side", "the short side"].map((name) => left.find(([one]) => one === name)!);
+    expect(number(long[2]) + number(short[2])).toBe(number(all[2]));
+
+    await choose(page, "Put together by", "by reason of the exit");
+    await until(page, 'location.search.includes("by=reason")');
+    const groups = await rows("Trades by reason of the exit");
+    expect(groups.length).toBeGreaterThan(1);
+    expect(groups.reduce((sum, group) => sum + number(group[2]), 0)).toBe(number(all[2]));
+    await page.reload({ waitUntil: "networkidle2" });
+    expect((await rows("Trades by reason of the exit")).length).toBe(groups.length);
+  });
+
+  it("say what costs took and how much more of them it would bear", async () => {
+    await go(page, at("/runs/1/costs"));
+    await until(page, '[...document.querySelectorAll("canvas")].every((c) => c.dataset.drawn > 0)');
+    expect(await page.$eval("[data-edge]", (element) => element.textContent)).toMatch(/times these costs/);
+    expect(await page.$eval("main", (main) => main.textContent)).toContain("costs of a trade");
+  });
+
+  it("ask whether it is luck, with the count of what was tried", async () => {
+    await go(page, at("/runs/1/luck"));
+    const weights = await page.$$eval("[data-weight]", (all) => all.map((one) => one.getAttribute("data-weight")));
+    expect(weights.length).toBe(4);
+    const text = await page.$eval("main", (main) => main.textContent);
+    expect(text).toMatch(/\d+ trials on this line/);
+    expect(text).toContain("drawn 2,000 times in blocks of");
+  });
+});
+
+describe("runs beside each other", () => {
+  it("are marked in a list, one key sets them beside each other", async () => {
+    await go(page, at("/strategies/1?under=ready.double-costs"));
+    await until(page, 'document.querySelector("[data-took]")');
+    await click(page, "button", "Save run");
+    await until(page, "/^\\/runs\\/\\d+$/.test(location.pathname)");
+    await go(page, at("/strategies/1/runs"));
+    await page.click('input[aria-label="Mark run 1"]');
+    await page.click('input[aria-label="Mark run 2"]');
+    await byText(page, "button", "Compare 2");
+    await page.keyboard.press("c");
+    await until(page, 'location.pathname === "/runs/compare"');
+    await byText(page, "h2", "Ferry channel, run 2 against Ferry channel, run 1");
+    const text = await page.$eval("main", (main) => main.textContent!);
+    expect(text).toContain("spread, ticks");
+    expect(text).toMatch(/begin on the same bar/);
+    const figures = await rows("Figures of the runs");
+    expect(figures[0][0]).toContain("Net profit");
+    expect(number(figures[0][2])).toBeLessThan(number(figures[0][1]));
+    await click(page, "button", "all figures");
+    await until(page, "document.querySelectorAll('[aria-label=\"Figures of the runs\"] tbody tr').length > 50");
+  });
+
+  it("that are none say so", async () => {
+    await go(page, at("/runs/compare?runs=1,999"));
+    await until(page, 'document.querySelector("[role=alert]")?.textContent.includes("there is no run 999")');
+    await go(page, at("/runs/compare"));
+    await byText(page, "h2", "No run chosen yet");
+  });
+});

@@ -1,0 +1,61 @@
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { addMarket, csvText, emptyFolder, newMarket, openTest, refusal, runSettings, SWING } from "./testing/services";
+import type { Services } from "./services";
+
+let services: Services;
+let first: number;
+let second: number;
+const stored = async (id: number) => (await services.runs.get(id))!;
+
+beforeAll(async () => {
+  services = await openTest(emptyFolder());
+  const market = await addMarket(services, newMarket("ELVER"), csvText(600));
+  const version = await services.strategies.create(SWING, "", null);
+  first = await services.runs.save(version, runSettings(market));
+  second = await services.runs.save(version, runSettings(market, { capital: 50_000 }));
+});
+afterAll(() => services.close());
+
+describe("what is asked of a stored run", () => {
+  it("is it luck: the same answers each time, with the ledger's count", async () => {
+    const run = await stored(first);
+    const { luck, ledger } = await services.reading.luck(run);
+    expect(ledger.total).toBe(2);
+    expect(luck.answers.length).toBe(4);
+    expect(luck.resampled!.samples).toBe(2000);
+    expect(await services.reading.luck(run)).toEqual({ luck, ledger });
+    // two stored runs have two Sharpe ratios
+    expect(luck.bestOfNoEdge).not.toBeNull();
+  });
+
+  it("what would it bear: the run's own net at its own costs, and nothing at the level that was found", async () => {
+    const run = await stored(first);
+    const { edge, free } = await services.reading.costs(run);
+    const { capital } = run.summary.settings;
+    const own = edge.looked.find((one) => one.times === 1);
+    if (own !== undefined) expect(own.net).toBeCloseTo(run.result.metrics.all.netProfit!, 6);
+    expect(free.length).toBe(run.result.equity.equity.length);
+    expect(free.at(-1)! - capital).toBe(edge.looked[0].net);
+    expect(["found", "beyond", "nothing without costs"]).toContain(edge.why);
+    if (edge.times !== null)
+      expect(
+        Math.abs(
+          edge.looked.reduce((near, one) => (Math.abs(one.times - edge.times!) < Math.abs(near.times - edge.times!) ? one : near)).net,
+        ),
+      ).toBeLessThan(Math.abs(edge.looked[0].net));
+  });
+
+  it("what tells it from others: settings in words, trades of its own", async () => {
+    const [one, other] = await services.reading.compare([first, second]);
+    expect([one.rules, one.settings, one.trades]).toEqual([[], [], null]);
+    expect(other.rules).toEqual([]);
+    expect(other.settings.map(({ what }) => what)).toEqual(["capital"]);
+    expect(other.trades!.both).toBeGreaterThan(0);
+    expect(other.equity.at(-1)).toBe((await stored(second)).result.equity.equity.at(-1));
+  });
+
+  it("is refused for runs that are none, and for too many", async () => {
+    expect((await refusal(services.reading.compare([first, 999]))).message).toBe("there is no run 999");
+    expect((await refusal(services.reading.compare([1, 2, 3, 4, 5, 6, 7, 8, 9]))).message).toContain("at most 8");
+  });
+});

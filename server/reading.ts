@@ -1,0 +1,115 @@
+import { desc, eq } from "drizzle-orm";
+import type { Metrics, Settings, Trade } from "#core/documents";
+import { prepareRun, Scratch, simulate, type PreparedRun } from "#core/engine";
+import { periodEnds, periodReturns, periodsPerYear } from "#core/metrics";
+import { edgeLevel, luckOf, settingsDifference, tradeDifference, type EdgeLevel, type Luck } from "#core/reading";
+import { prepareBacktest } from "#core/runs";
+import { timesCosts } from "#core/settings";
+import { differences, type Difference } from "#core/wording";
+import type { BarCache } from "./bar-store";
+import type { Database } from "./db/open";
+import { optimizations, trials, versions } from "./db/schema";
+import { Refused } from "./problem";
+import type { Runs, RunSummary } from "./runs";
+import type { Strategies, TrialLedger } from "./strategies";
+
+/** As many runs can be set beside each other. */
+export const MOST_COMPARED = 8;
+
+/** Trials of a line whose Sharpe ratios are looked at for their spread; the newest ones. */
+const KNOWN_TRIALS = 20_000;
+
+type Stored = NonNullable<Awaited<ReturnType<Runs["get"]>>>;
+
+/** A run among those that are compared: its curve thinned for drawing, and what tells it from the first. */
+export interface ComparedRun {
+  summary: RunSummary;
+  times: number[];
+  equity: number[];
+  rules: Difference[];
+  settings: Difference[];
+  trades: { both: number; onlyFirst: Trade[]; onlySecond: Trade[] } | null;
+}
+
+/** What is asked of stored runs after they are there: is it luck, what do costs take, what tells two apart. */
+export class Reading {
+  constructor(
+    private readonly db: Database,
+    private readonly bars: BarCache,
+    private readonly runs: Runs,
+    private readonly strategies: Strategies,
+  ) {}
+
+  private async prepared({ version, summary }: Stored): Promise<PreparedRun> {
+    const bars = await this.bars.all(summary.settings.markets.map((market) => market.bars));
+    const { run, problems } = prepareBacktest(version.strategy, summary.settings, bars);
+    if (run === null) throw new Refused(problems.map(({ in: where, path, message }) => ({ path: `${where}.${path}`, message })));
+    return run;
+  }
+
+  /** Annualised Sharpe ratios of the line's trials and stored runs, as far as they are known. */
+  private async sharpesOf(strategyId: number): Promise<number[]> {
+    const rows = await this.db
+      .select({ metrics: trials.metrics })
+      .from(trials)
+      .innerJoin(optimizations, eq(optimizations.id, trials.optimizationId))
+      .innerJoin(versions, eq(versions.id, optimizations.versionId))
+      .where(eq(versions.strategyId, strategyId))
+      .orderBy(desc(trials.optimizationId), desc(trials.number))
+      .limit(KNOWN_TRIALS);
+    const stored = await this.runs.ofStrategy(strategyId);
+    return [...rows.map((row) => JSON.parse(row.metrics) as Metrics), ...stored.map((run) => run.metrics.all)].flatMap(
+      ({ sharpe }) => sharpe ?? [],
+    );
+  }
+
+  /** Whether a run's result could be luck. */
+  async luck(run: Stored): Promise<{ luck: Luck; ledger: TrialLedger }> {
+    const { summary, result } = run;
+    const [prepared, ledger, sharpes] = await Promise.all([
+      this.prepared(run),
+      this.strategies.trialsOf(summary.strategyId),
+      this.sharpesOf(summary.strategyId),
+    ]);
+    const returns = periodReturns(Float64Array.from(result.equity.equity), periodEnds(prepared), summary.settings.capital);
+    const perYear = periodsPerYear(prepared);
+    const seed = Number.parseInt(summary.fingerprint.slice(0, 7), 16);
+    return { luck: luckOf({ metrics: result.metrics.all, returns, perYear, trials: ledger.total, sharpes, seed }), ledger };
+  }
+
+  /** How many times its costs a run bears, and its equity without any. */
+  async costs(run: Stored): Promise<{ edge: EdgeLevel; free: number[] }> {
+    const prepared = await this.prepared(run);
+    const { settings } = run.summary;
+    const scratch = new Scratch();
+    const under = (times: number) => {
+      const costs = timesCosts(settings.costs, times);
+      return simulate(prepareRun(prepared.members, { ...settings, costs }, prepared.markets).value!, { scratch }).equity;
+    };
+    const edge = edgeLevel((times) => under(times).at(-1)! - settings.capital);
+    return { edge, free: [...under(0)] };
+  }
+
+  /** Runs beside each other, each against the first. Refuses more than eight, and ids that are none. */
+  async compare(ids: readonly number[]): Promise<ComparedRun[]> {
+    if (ids.length > MOST_COMPARED)
+      throw new Refused([{ path: "runs", message: `at most ${MOST_COMPARED} runs can be compared; these are ${ids.length}` }]);
+    const stored = await Promise.all(ids.map((id) => this.runs.get(id)));
+    const missing = ids.filter((_, i) => stored[i] === null);
+    if (missing.length > 0) throw new Refused([{ path: "runs", message: `there is no run ${missing.join(", ")}` }], 404);
+    const [first] = stored as Stored[];
+    return (stored as Stored[]).map(({ summary, result, version }, i) => {
+      const { time, equity } = result.equity;
+      const step = Math.max(1, Math.ceil(equity.length / 3000));
+      const kept = equity.flatMap((_, t) => (t % step === 0 || t === equity.length - 1 ? [t] : []));
+      return {
+        summary,
+        times: kept.map((t) => Date.parse(time[t])),
+        equity: kept.map((t) => equity[t]),
+        rules: i === 0 ? [] : differences(first.version.strategy, version.strategy),
+        settings: i === 0 ? [] : settingsDifference(first.summary.settings as Settings, summary.settings),
+        trades: i === 0 ? null : tradeDifference(first.result.trades, result.trades),
+      };
+    });
+  }
+}
