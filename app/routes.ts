@@ -30,6 +30,7 @@ export default [
   route("run-settings/:id", "routes/run-settings-one.tsx"),
   route("runs/compare", "routes/runs-compare.tsx"),
   route("runs/:id", "routes/run.tsx"),
+  route("runs/:id/trades", "routes/run-trades.tsx"),
   route("runs/:id/parts", "routes/run-parts.tsx"),
   route("runs/:id/costs", "routes/run-costs.tsx"),
   route("runs/:id/luck", "routes/run-luck.tsx"),

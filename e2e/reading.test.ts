@@ -62,6 +62,37 @@ describe("a run's parts", () => {
   });
 });
 
+describe("a run's trades", () => {
+  it("are chosen by what one asks, and lead to their prices", async () => {
+    await go(page, at("/runs/1/trades"));
+    const shown = () => page.$eval("[data-shown]", (element) => Number((element as HTMLElement).dataset.shown));
+    const all = await shown();
+    await choose(page, "Side", "long");
+    await until(page, `Number(document.querySelector("[data-shown]").dataset.shown) < ${all}`);
+    const long = await shown();
+    await choose(page, "Result", "lost");
+    await until(page, `Number(document.querySelector("[data-shown]").dataset.shown) < ${long}`);
+    expect(await page.evaluate(() => location.search)).toMatch(/side=long.*result=lost/);
+    const table = await rows("Winners against losers");
+    expect(number(table[1][2])).toBe(0);
+    await page.reload({ waitUntil: "networkidle2" });
+    expect(await shown()).toBeLessThan(long);
+    await page.click("tr[data-trade]");
+    await until(page, 'location.pathname === "/runs/1" && location.search.includes("trade=")');
+    await byText(page, "h2", "Trade");
+  });
+
+  it("and all else stand in one file that needs nothing", async () => {
+    const text = await (await fetch(at("/runs/1/file/report.html"))).text();
+    expect(text).toContain("Ferry channel, run 1");
+    expect(text).not.toMatch(/<script|src=|href=/);
+    const own = await browser.newPage();
+    await own.setContent(text);
+    expect(await own.$$eval("h2", (heads) => heads.map((head) => head.textContent))).toContain("Run settings");
+    await own.close();
+  });
+});
+
 describe("runs beside each other", () => {
   it("are marked in a list, one key sets them beside each other", async () => {
     await go(page, at("/strategies/1?under=ready.double-costs"));

@@ -399,6 +399,7 @@ describe("everywhere", () => {
       "/strategies/1/evidence",
       "/strategies/1/versions",
       "/runs/1?trade=3",
+      "/runs/1/trades",
       "/runs/1/parts",
       "/runs/1/costs",
       "/runs/1/luck",

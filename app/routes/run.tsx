@@ -159,6 +159,11 @@ export default function RunPage({ loaderData: { summary, timeframe, result, stat
             <Button asChild>
               <a href={`/runs/${summary.id}/file/result.json`}>Result file</a>
             </Button>
+            <Button asChild>
+              <a href={`/runs/${summary.id}/file/report.html`} title="One page with everything in it, for a colleague or for paper">
+                Report file
+              </a>
+            </Button>
           </>
         }
       />

@@ -17,6 +17,7 @@ interface Props {
 
 const PARTS: readonly [to: string, name: string][] = [
   ["", "Report"],
+  ["/trades", "Trades"],
   ["/parts", "What made the money"],
   ["/costs", "What it cost"],
   ["/luck", "Is it luck?"],

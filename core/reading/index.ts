@@ -5,3 +5,5 @@ export * from "./bootstrap";
 export * from "./luck";
 export * from "./compare";
 export * from "./costs";
+export * from "./distribution";
+export * from "./excursions";
