@@ -28,6 +28,7 @@ export default [
   route("definitions/file.json", "routes/definitions-file.ts"),
   route("run-settings", "routes/run-settings.tsx"),
   route("run-settings/:id", "routes/run-settings-one.tsx"),
+  route("runs", "routes/runs.tsx"),
   route("runs/compare", "routes/runs-compare.tsx"),
   route("runs/:id", "routes/run.tsx"),
   route("runs/:id/trades", "routes/run-trades.tsx"),

@@ -38,10 +38,12 @@ describe("a run's parts", () => {
 
     await choose(page, "Put together by", "by reason of the exit");
     await until(page, 'location.search.includes("by=reason")');
+    await page.waitForSelector('[aria-label="Trades by reason of the exit"] tbody tr');
     const groups = await rows("Trades by reason of the exit");
     expect(groups.length).toBeGreaterThan(1);
     expect(groups.reduce((sum, group) => sum + number(group[2]), 0)).toBe(number(all[2]));
     await page.reload({ waitUntil: "networkidle2" });
+    await page.waitForSelector('[aria-label="Trades by reason of the exit"] tbody tr');
     expect((await rows("Trades by reason of the exit")).length).toBe(groups.length);
   });
 
@@ -99,6 +101,18 @@ describe("runs beside each other", () => {
     await until(page, 'document.querySelector("[data-took]")');
     await click(page, "button", "Save run");
     await until(page, "/^\\/runs\\/\\d+$/.test(location.pathname)");
+    await go(page, at("/strategies/1/runs"));
+    // what is written down of a run stays with it, and finds it
+    await page.type('input[aria-label="Note of run 1 of Ferry channel"]', "the plain one #quay");
+    await page.keyboard.press("Enter");
+    await page.click('button[aria-label="Pin run 1 of Ferry channel"]');
+    await page.waitForSelector('button[aria-label="Unpin run 1 of Ferry channel"]');
+    await page.reload({ waitUntil: "networkidle2" });
+    expect(await page.$eval('[aria-label="Runs"] tbody tr input[aria-label^="Note"]', (input) => (input as HTMLInputElement).value)).toBe(
+      "the plain one #quay",
+    );
+    await go(page, at("/runs?find=quay&sort=-sharpe&also=sharpe"));
+    expect((await rows("Runs")).map((cells) => cells[1])).toEqual([expect.stringContaining("Ferry channel, run 1")]);
     await go(page, at("/strategies/1/runs"));
     await page.click('input[aria-label="Mark run 1"]');
     await page.click('input[aria-label="Mark run 2"]');

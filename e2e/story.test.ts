@@ -398,6 +398,7 @@ describe("everywhere", () => {
       "/strategies/1/optimizations",
       "/strategies/1/evidence",
       "/strategies/1/versions",
+      "/runs",
       "/runs/1?trade=3",
       "/runs/1/trades",
       "/runs/1/parts",

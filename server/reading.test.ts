@@ -54,6 +54,21 @@ describe("what is asked of a stored run", () => {
     expect(other.equity.at(-1)).toBe((await stored(second)).result.equity.equity.at(-1));
   });
 
+  it("a note, tags and a pin stand beside it and change nothing of it", async () => {
+    const before = (await stored(first)).result;
+    await services.runs.mark(first, { note: " worth a look ", tags: ["quay", " slow ", "quay", ""] });
+    await services.runs.mark(first, { pinned: true });
+    const { summary, result } = await stored(first);
+    expect([summary.note, summary.tags, summary.pinned]).toEqual(["worth a look", ["quay", "slow"], true]);
+    expect(result).toEqual(before);
+    expect((await services.runs.all()).map(({ id, pinned }) => [id, pinned])).toEqual([
+      [second, false],
+      [first, true],
+    ]);
+    expect((await refusal(services.runs.mark(999, { note: "x" }))).message).toBe("there is no run 999");
+    expect((await refusal(services.runs.mark(first, { tags: ["a,b"] }))).problems[0].path).toBe("tags");
+  });
+
   it("is refused for runs that are none, and for too many", async () => {
     expect((await refusal(services.reading.compare([first, 999]))).message).toBe("there is no run 999");
     expect((await refusal(services.reading.compare([1, 2, 3, 4, 5, 6, 7, 8, 9]))).message).toContain("at most 8");

@@ -23,7 +23,17 @@ export interface RunSummary {
   under: { id: number; name: string; number: number } | null;
   metrics: { all: Metrics; long: Metrics; short: Metrics };
   outline: number[];
+  note: string;
+  tags: string[];
+  pinned: boolean;
   createdAt: number;
+}
+
+/** What a trader writes down of a run beside its result. */
+export interface RunMarks {
+  note?: string;
+  tags?: string[];
+  pinned?: boolean;
 }
 
 export class Runs {
@@ -112,6 +122,9 @@ export class Runs {
     settings: runs.settings,
     metrics: runs.metrics,
     outline: runs.outline,
+    note: runs.note,
+    tags: runs.tags,
+    pinned: runs.pinned,
     createdAt: runs.createdAt,
     underId: runSettings.id,
     underName: runSettings.name,
@@ -133,7 +146,8 @@ export class Runs {
     underName,
     underNumber,
     ...row
-  }: Omit<RunSummary, "settings" | "metrics" | "outline" | "under"> & {
+  }: Omit<RunSummary, "settings" | "metrics" | "outline" | "under" | "tags"> & {
+    tags: string;
     settings: string;
     metrics: string;
     outline: string;
@@ -146,11 +160,33 @@ export class Runs {
     settings: JSON.parse(row.settings) as Settings,
     metrics: JSON.parse(row.metrics) as RunSummary["metrics"],
     outline: JSON.parse(row.outline) as number[],
+    tags: row.tags === "" ? [] : row.tags.split(","),
   });
 
   /** Stored runs of a strategy, newest first. */
   async ofStrategy(strategyId: number): Promise<RunSummary[]> {
     return (await this.query().where(eq(strategies.id, strategyId)).orderBy(desc(runs.id))).map(this.summary);
+  }
+
+  /** Stored runs of all strategies that were not taken out, newest first. */
+  async all(): Promise<RunSummary[]> {
+    return (await this.query().where(isNull(strategies.deletedAt)).orderBy(desc(runs.id))).map(this.summary);
+  }
+
+  /** Writes down a note, tags or a pin; the result itself never changes. Refuses a run that is none and a tag with a comma in it. */
+  async mark(id: number, { note, tags, pinned }: RunMarks): Promise<void> {
+    const words = tags?.map((tag) => tag.trim()).filter((tag) => tag !== "");
+    if (words?.some((tag) => tag.includes(",") || tag.length > 40))
+      throw new Refused([{ path: "tags", message: "a tag has no comma in it and at most 40 letters" }]);
+    const changed = await this.db
+      .update(runs)
+      .set({
+        ...(note === undefined ? {} : { note: note.trim() }),
+        ...(words === undefined ? {} : { tags: [...new Set(words)].join(",") }),
+        ...(pinned === undefined ? {} : { pinned }),
+      })
+      .where(eq(runs.id, id));
+    if (changed.rowsAffected === 0) throw new Refused([{ path: "run", message: `there is no run ${id}` }], 404);
   }
 
   /** The newest stored run of each strategy. */

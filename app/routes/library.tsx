@@ -134,6 +134,9 @@ export default function LibraryPage({ loaderData: { rows } }: Route.ComponentPro
         actions={
           <>
             <Button asChild look="quiet">
+              <Link to="/runs">Runs</Link>
+            </Button>
+            <Button asChild look="quiet">
               <Link to="/definitions">Definitions</Link>
             </Button>
             <Button asChild look="quiet">

@@ -76,6 +76,7 @@ export function Palette({ open, onOpenChange, onTheme, onKeys }: PaletteProps) {
           {item("new-strategy", "New strategy", "write rules", () => go("/strategies/new"))}
           {item("import", "Import bars", "from a CSV file", () => go("/markets/import"))}
           {item("definitions", "Definitions", "triggers, filters, regimes, patterns", () => go("/definitions"))}
+          {item("runs", "Runs", "every stored backtest", () => go("/runs"))}
           {item("run-settings", "Run settings", "costs, fills, dates and account under a name", () => go("/run-settings"))}
           {item("new-optimization", "New optimization", "vary parameters", () => go("/optimizations/new"))}
           {item("new-portfolio", "New portfolio", "versions on one account", () => go("/portfolios/new"))}

@@ -277,6 +277,10 @@ export const runs = sqliteTable(
     outline: text("outline").notNull(),
     /** the saved run settings that it was computed under, where they were taken as they are */
     underId: integer("under_id").references(() => runSettingsVersions.id),
+    note: text("note").notNull().default(""),
+    /** words with commas */
+    tags: text("tags").notNull().default(""),
+    pinned: integer("pinned", { mode: "boolean" }).notNull().default(false),
     /** canyon.result/1, gzip */
     result: blob("result", { mode: "buffer" }).notNull(),
     createdAt: integer("created_at").notNull(),
