@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import type { MarketView } from "#server/markets";
 import { NO_COSTS, type Strategy } from "#core/documents";
 import { marketSpec } from "#core/bars";
-import { fallsOf } from "./charts/equity-chart";
+import { percentFalls } from "./charts/equity-chart";
 import { thin } from "./charts/thin";
 import { timeLabel, timeTicks } from "./charts/time-axis";
 import { decimal, duration, metricText, price, signed, tickDigits } from "./design/format";
@@ -67,7 +67,7 @@ describe("charts", () => {
     expect(timeLabel(Date.UTC(2020, 4, 1), 1e10)).toBe("May");
   });
   it("falls are measured from the peak, which starts at the capital", () => {
-    expect([...fallsOf([90, 110, 99], 100)]).toEqual([-10, 0, -10]);
+    expect([...percentFalls([90, 110, 99], 100)]).toEqual([-10, 0, -10]);
   });
 });
 

@@ -64,6 +64,23 @@ describe("a run's parts", () => {
   });
 });
 
+describe("a run's equity", () => {
+  it("is drawn with its closed balance and on a logarithmic scale, and a stretch of it has figures of its own", async () => {
+    await go(page, at("/runs/1"));
+    await click(page, "button", "closed balance");
+    await click(page, "button", "logarithmic");
+    await until(page, 'location.search.includes("balance=yes") && location.search.includes("scale=log")');
+    await go(page, at("/runs/1?scale=log&balance=yes&from=2012-01-01&to=2015-12-31"));
+    await page.waitForSelector('[aria-label="The stretch and the rest"] tbody tr');
+    const [inside, outside] = await rows("The stretch and the rest");
+    expect(number(inside[4]) + number(outside[4])).toBe(88);
+    expect(number(inside[4])).toBeLessThan(30);
+    await until(page, 'document.querySelector("canvas")?.dataset.drawn > 0');
+    await go(page, at("/runs/1?from=1990-01-01&to=1991-01-01"));
+    await until(page, 'document.body.textContent.includes("No bar of the run lies between these dates.")');
+  });
+});
+
 describe("a run's trades", () => {
   it("are chosen by what one asks, and lead to their prices", async () => {
     await go(page, at("/runs/1/trades"));

@@ -28,6 +28,7 @@ interface EquityChartProps {
   stretches?: Stretch[];
   height?: number;
   fileName: string;
+  /** equal distances for equal percentages; every value must be above 0 */
   logarithmic?: boolean;
 }
 
@@ -40,7 +41,7 @@ const STYLE: Record<Curve["role"], { colour: keyof Colours; width: number; dash?
 const LEGEND: Record<Curve["role"], string> = { main: "river", before: "ink-faint", benchmark: "plum", member: "ink-faint" };
 
 /** Percent fall from the running peak, which starts at the capital; 0 or negative. */
-export function fallsOf(values: ArrayLike<number | null>, capital: number): Float64Array {
+export function percentFalls(values: ArrayLike<number | null>, capital: number): Float64Array {
   let peak = capital;
   return Float64Array.from({ length: values.length }, (_, i) => {
     const x = values[i] ?? NaN;
@@ -50,10 +51,19 @@ export function fallsOf(values: ArrayLike<number | null>, capital: number): Floa
 }
 
 /** Equity with its drawdown below on the same time axis, and what it is compared with. */
-export function EquityChart({ times, curves, capital, currency, stretches = [], height = 320, fileName }: EquityChartProps) {
+export function EquityChart({
+  times,
+  curves,
+  capital,
+  currency,
+  stretches = [],
+  height = 320,
+  fileName,
+  logarithmic = false,
+}: EquityChartProps) {
   const config = useCallback(
     (colours: Colours): ChartConfiguration => {
-      const falls = fallsOf(curves[0].values, capital);
+      const falls = percentFalls(curves[0].values, capital);
       const line = (curve: Curve): ChartDataset<"line"> => {
         const style = STYLE[curve.role];
         return {
@@ -99,7 +109,7 @@ export function EquityChart({ times, curves, capital, currency, stretches = [], 
           scales: {
             x: timeAxis(colours, min, max),
             y: {
-              type: "linear",
+              type: logarithmic ? "logarithmic" : "linear",
               stack: "time",
               stackWeight: 3,
               weight: 2,
@@ -178,12 +188,12 @@ export function EquityChart({ times, curves, capital, currency, stretches = [], 
         },
       };
     },
-    [times, curves, capital, stretches],
+    [times, curves, capital, stretches, logarithmic],
   );
 
   const table = () => {
     const rows: (string | number)[][] = [];
-    const falls = fallsOf(curves[0].values, capital);
+    const falls = percentFalls(curves[0].values, capital);
     for (let t = 0; t < times.length; t++) {
       const last = t + 1 === times.length || dateText(times[t + 1]).slice(0, 7) !== dateText(times[t]).slice(0, 7);
       if (last) rows.push([dateText(times[t]), ...curves.map((curve) => decimal(curve.values[t], 0)), decimal(falls[t], 1)]);

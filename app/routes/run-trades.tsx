@@ -18,6 +18,8 @@ export const meta: Route.MetaFunction = ({ data: page }) => [
   { title: page ? `Trades of ${page.summary.strategyName}, run ${page.summary.number} · Canyon` : "Run · Canyon" },
 ];
 
+export { unlessSearch as shouldRevalidate } from "~/shell/revalidate";
+
 export async function loader({ context, params }: Route.LoaderArgs) {
   const { services } = context;
   const run = await services.runs.get(Number(params.id));

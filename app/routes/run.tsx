@@ -4,7 +4,7 @@ import { firstAtOrAfter } from "#core/bars";
 import { METRICS } from "#core/metrics";
 import { settingsState } from "#server/markets";
 import { layerOf } from "#server/probes";
-import { EquityChart, type Curve } from "~/charts/equity-chart";
+import type { Curve } from "~/charts/equity-chart";
 import { PriceChart } from "~/charts/price-chart";
 import { Button } from "~/design/button";
 import { dateText, decimal, metricText, momentText } from "~/design/format";
@@ -12,6 +12,7 @@ import { MetricTable } from "~/design/metric-table";
 import { Panel } from "~/design/panel";
 import { useDerived } from "~/markets/use-derived";
 import { useBars } from "~/markets/use-bars";
+import { EquityPanel } from "~/runs/equity-panel";
 import { EventList, EVENTS } from "~/runs/event-list";
 import { KEY_METRICS, OTHER_METRICS } from "~/runs/report-keys";
 import { RunHead } from "~/runs/run-head";
@@ -30,6 +31,8 @@ export const handle = {
     { keys: "← → + −", what: "pan and zoom the chart that has the focus" },
   ],
 };
+
+export { unlessSearch as shouldRevalidate } from "~/shell/revalidate";
 
 export async function loader({ context, params }: Route.LoaderArgs) {
   const { services } = context;
@@ -192,16 +195,15 @@ export default function RunPage({ loaderData: { summary, timeframe, result, stat
             <MetricTable keys={OTHER_METRICS} metrics={result.metrics} currency={currency} />
           </details>
         </Panel>
-        <Panel title="Equity" className="min-w-0">
-          <EquityChart
-            times={times}
-            curves={curves}
-            capital={settings.capital}
-            currency={currency}
-            height={300}
-            fileName={`run-${summary.id}-equity`}
-          />
-        </Panel>
+        <EquityPanel
+          times={times}
+          curves={curves}
+          balance={result.equity.balance}
+          trades={result.trades}
+          capital={settings.capital}
+          currency={currency}
+          fileName={`run-${summary.id}-equity`}
+        />
       </div>
       <div className="mt-3 grid grid-cols-[minmax(0,1fr)] gap-3">
         {(selected !== null || event !== null) && bars !== null && (

@@ -7,6 +7,8 @@ import type { Route } from "./+types/runs";
 export const meta: Route.MetaFunction = () => [{ title: "Runs · Canyon" }];
 export const handle = { keys: [{ keys: "C", what: "set the marked runs beside each other" }] };
 
+export { unlessSearch as shouldRevalidate } from "~/shell/revalidate";
+
 export async function loader({ context }: Route.LoaderArgs) {
   return { runs: await context.services.runs.all() };
 }

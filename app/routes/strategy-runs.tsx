@@ -8,6 +8,8 @@ import type { Route } from "./+types/strategy-runs";
 export const meta: Route.MetaFunction = ({ data: page }) => [{ title: `Runs of ${page?.version.strategyName ?? "a strategy"} · Canyon` }];
 export const handle = { keys: [{ keys: "C", what: "set the marked runs beside each other" }] };
 
+export { unlessSearch as shouldRevalidate } from "~/shell/revalidate";
+
 export async function loader({ context, params }: Route.LoaderArgs) {
   const page = await strategyPage(context.services, Number(params.id), null);
   if (page === null) throw new Response("There is no such strategy.", { status: 404 });

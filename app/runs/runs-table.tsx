@@ -145,7 +145,7 @@ export function RunsTable({ runs, several = false }: Props) {
                   />
                   <PinButton run={run} />
                 </td>
-                <th scope="row" className="px-2 py-1.5 text-left font-normal">
+                <th scope="row" className="px-2 py-1.5 text-left font-normal whitespace-nowrap">
                   <Link to={`/runs/${run.id}`} className="font-semibold no-underline hover:underline">
                     {several ? `${run.strategyName}, run ${run.number}` : `run ${run.number}`}
                   </Link>
@@ -160,7 +160,7 @@ export function RunsTable({ runs, several = false }: Props) {
                     .map((market) => market.symbol)
                     .join(", ")}
                   {run.settings.markets.length > 3 && ` and ${run.settings.markets.length - 3} more`}
-                  <span className="figure-text block text-xs text-ink-soft">
+                  <span className="figure-text block text-xs whitespace-nowrap text-ink-soft">
                     {run.settings.from ?? "start"} to {run.settings.to ?? "end"}
                   </span>
                 </td>

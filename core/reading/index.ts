@@ -7,3 +7,4 @@ export * from "./compare";
 export * from "./costs";
 export * from "./distribution";
 export * from "./excursions";
+export * from "./stretch";
