@@ -25,7 +25,7 @@ export function FactsTable({ label, first, columns, rows, more, maxHeight }: Pro
             </th>
             {columns.map((key) => (
               <th key={key} scope="col" className="px-2 py-1 text-right font-normal" title={METRICS[key].definition}>
-                {METRICS[key].label.toLowerCase()}
+                {METRICS[key].label.toLowerCase() + (METRICS[key].unit === "percent" || METRICS[key].unit === "fraction" ? ", %" : "")}
               </th>
             ))}
             {more && (
