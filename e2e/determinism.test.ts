@@ -2,27 +2,15 @@ import { execFileSync } from "node:child_process";
 import { mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import type { Browser, Page } from "puppeteer-core";
-import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import { click, go, newPage, openBrowser, root, startServer, until, type Running } from "./harness";
+import type { Page } from "puppeteer-core";
+import { describe, expect, it } from "vitest";
+import { click, go, root, until, useDemo, type Running } from "./harness";
 
 let server: Running;
-let browser: Browser;
 let page: Page;
-let errors: string[];
+useDemo((demo) => ({ server, page } = demo));
 const folder = mkdtempSync(join(tmpdir(), "canyon-same-"));
 const at = (path: string) => `${server.base}${path}`;
-
-beforeAll(async () => {
-  server = await startServer();
-  browser = await openBrowser();
-  ({ page, errors } = await newPage(browser));
-});
-afterAll(async () => {
-  await browser?.close();
-  await server?.stop();
-  expect(errors).toEqual([]);
-});
 
 const fetched = async (path: string) => (await fetch(at(path), { headers: { Host: `127.0.0.1:${server.port}` } })).text();
 

@@ -4,6 +4,7 @@ import { createServer, type AddressInfo } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
+import { afterAll, beforeAll, expect } from "vitest";
 import puppeteer, { type Browser, type ElementHandle, type Page } from "puppeteer-core";
 
 export const root = fileURLToPath(new URL("..", import.meta.url));
@@ -103,6 +104,29 @@ export async function newPage(browser: Browser): Promise<{ page: Page; errors: s
   });
   page.setDefaultTimeout(25_000);
   return { page, errors };
+}
+
+export interface Demo {
+  server: Running;
+  browser: Browser;
+  page: Page;
+  errors: string[];
+}
+
+/** The demo's data on a server of its own, and a page, for all tests of a file. An error that the page met fails the file. */
+export function useDemo(take: (demo: Demo) => void): void {
+  let demo: Demo | null = null;
+  beforeAll(async () => {
+    const server = await startServer();
+    const browser = await openBrowser();
+    demo = { server, browser, ...(await newPage(browser)) };
+    take(demo);
+  });
+  afterAll(async () => {
+    await demo?.browser.close();
+    await demo?.server.stop();
+    expect(demo?.errors).toEqual([]);
+  });
 }
 
 /** Goes to an address and waits until the page answers to input. */

@@ -1,23 +1,12 @@
 import type { Browser, Page } from "puppeteer-core";
-import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import { byText, choose, click, go, newPage, openBrowser, startServer, until, type Running } from "./harness";
+import { describe, expect, it } from "vitest";
+import { byText, choose, click, go, until, useDemo, type Running } from "./harness";
 
 let server: Running;
 let browser: Browser;
 let page: Page;
-let errors: string[];
+useDemo((demo) => ({ server, browser, page } = demo));
 const at = (path: string) => `${server.base}${path}`;
-
-beforeAll(async () => {
-  server = await startServer();
-  browser = await openBrowser();
-  ({ page, errors } = await newPage(browser));
-});
-afterAll(async () => {
-  await browser?.close();
-  await server?.stop();
-  expect(errors).toEqual([]);
-});
 
 const rows = (label: string) =>
   page.$$eval(`[aria-label="${label}"] tbody tr`, (all) => all.map((row) => [...row.children].map((cell) => cell.textContent!)));

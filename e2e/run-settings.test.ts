@@ -1,25 +1,13 @@
-import type { Browser, Page } from "puppeteer-core";
-import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import { byText, choose, click, fillField, go, liveMetric, newPage, openBrowser, startServer, until, type Running } from "./harness";
+import type { Page } from "puppeteer-core";
+import { describe, expect, it } from "vitest";
+import { byText, choose, click, fillField, go, liveMetric, until, useDemo, type Running } from "./harness";
 
 let server: Running;
-let browser: Browser;
 let page: Page;
-let errors: string[];
+useDemo((demo) => ({ server, page } = demo));
 const at = (path: string) => `${server.base}${path}`;
 const TABLE = '[aria-label="The strategy under other run settings"]';
 const ready = 'document.querySelector("[data-took]")';
-
-beforeAll(async () => {
-  server = await startServer();
-  browser = await openBrowser();
-  ({ page, errors } = await newPage(browser));
-});
-afterAll(async () => {
-  await browser?.close();
-  await server?.stop();
-  expect(errors).toEqual([]);
-});
 
 const field = (label: string): Promise<string> =>
   page.evaluate(

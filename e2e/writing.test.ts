@@ -1,14 +1,13 @@
 import { mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import type { Browser, Page } from "puppeteer-core";
-import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import { byText, choose, click, fill, fillField, go, newPage, openBrowser, startServer, until, type Running } from "./harness";
+import type { Page } from "puppeteer-core";
+import { describe, expect, it } from "vitest";
+import { byText, choose, click, fill, fillField, go, until, useDemo, type Running } from "./harness";
 
 let server: Running;
-let browser: Browser;
 let page: Page;
-let errors: string[];
+useDemo((demo) => ({ server, page } = demo));
 const folder = mkdtempSync(join(tmpdir(), "canyon-writing-"));
 const at = (path: string) => `${server.base}${path}`;
 const body = (text: string) => `document.body.textContent.includes(${JSON.stringify(text)})`;
@@ -28,17 +27,6 @@ async function press(...keys: string[]): Promise<void> {
   await page.keyboard.press(last as never);
   for (const key of keys.reverse()) await page.keyboard.up(key as never);
 }
-
-beforeAll(async () => {
-  server = await startServer();
-  browser = await openBrowser();
-  ({ page, errors } = await newPage(browser));
-});
-afterAll(async () => {
-  await browser?.close();
-  await server?.stop();
-  expect(errors).toEqual([]);
-});
 
 describe("rules as sentences", () => {
   it("show the text's tree; an edit of a part changes the text", async () => {

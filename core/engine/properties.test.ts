@@ -52,6 +52,40 @@ const trades = ({ log }: Simulation) =>
   }));
 
 describe("in every run, whatever the strategy uses", () => {
+  it("equity at every close is the capital, the net of what was closed and the value of what is open", () => {
+    let points = 0;
+    fc.assert(
+      fc.property(shape, account, seeds, (s, a, seed) => {
+        // what commissions and nights cost is taken off as it falls due; without them a trade's net is all there is
+        const { spreadTicks, slippageTicks } = a.costs;
+        const costs = { ...a.costs, perUnit: 0, perOrder: 0, percent: 0, minimum: 0, financingLongPercent: 0, financingShortPercent: 0 };
+        const done = run(documents(s, { ...a, costs: { ...costs, spreadTicks, slippageTicks } }), seed);
+        if (done === null) return;
+        const { log, legs, run: made, equity } = done;
+        const last = legs.map(() => NaN);
+        made.clock.times.forEach((time, t) => {
+          legs.forEach(({ market }, k) => {
+            const own = made.clock.rows[legs[k].marketIndex];
+            const row = own === null ? made.clock.firstRow + t : own[t];
+            if (row >= 0) last[k] = market.bars.close[row];
+          });
+          let total = 10_000;
+          for (let i = 0; i < log.count; i++) {
+            const k = log.leg[i];
+            const { bars } = legs[k].market;
+            if (bars.time[log.entryRow[i]] > time) continue;
+            const closed = log.reason[i] !== 0 && bars.time[log.exitRow[i]] <= time;
+            total += closed ? log.net(i) : log.side[i] * log.units[i] * legs[k].pointValue * (last[k] - log.entryPrice[i]);
+          }
+          points++;
+          expect(Math.abs(equity[t] - total)).toBeLessThanOrEqual(1e-9 * Math.max(1, Math.abs(total)));
+        });
+      }),
+      { numRuns: 150 },
+    );
+    expect(points).toBeGreaterThan(5000);
+  });
+
   it("nothing fills outside a bar's range beyond spread, slippage and rounding", () => {
     let fills = 0;
     fc.assert(
