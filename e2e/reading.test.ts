@@ -36,6 +36,21 @@ describe("a run's parts", () => {
     expect((await rows("Trades by reason of the exit")).length).toBe(groups.length);
   });
 
+  it("name the winners that stand apart, and make an exclusion list of their markets", async () => {
+    await go(page, at("/strategies/1?others=KELP,PEAT,WOOL,BARLEY"));
+    await until(page, 'document.querySelector("[data-took]")');
+    await click(page, "button", "Save run");
+    await until(page, "/^\\/runs\\/\\d+$/.test(location.pathname)");
+    await click(page, "nav a", "What made the money");
+    await page.waitForSelector('[aria-label="Winners that stand apart"] li');
+    await click(page, "button", "Their markets as an exclusion list");
+    await until(page, 'document.querySelector("main [role=status]")?.textContent.includes("was made")');
+    await click(page, "button", "Their markets as an exclusion list");
+    await until(page, 'document.querySelector("main [role=alert]")?.textContent.includes("already")');
+    await go(page, at("/lists"));
+    expect(await page.$eval("main", (main) => main.textContent)).toContain("Outliers of Ferry channel, run");
+  });
+
   it("say what costs took and how much more of them it would bear", async () => {
     await go(page, at("/runs/1/costs"));
     await until(page, '[...document.querySelectorAll("canvas")].every((c) => c.dataset.drawn > 0)');
@@ -121,11 +136,11 @@ describe("runs beside each other", () => {
     expect((await rows("Runs")).map((cells) => cells[1])).toEqual([expect.stringContaining("Ferry channel, run 1")]);
     await go(page, at("/strategies/1/runs"));
     await page.click('input[aria-label="Mark run 1"]');
-    await page.click('input[aria-label="Mark run 2"]');
+    await page.click('input[aria-label="Mark run 3"]');
     await byText(page, "button", "Compare 2");
     await page.keyboard.press("c");
     await until(page, 'location.pathname === "/runs/compare"');
-    await byText(page, "h2", "Ferry channel, run 2 against Ferry channel, run 1");
+    await byText(page, "h2", "Ferry channel, run 3 against Ferry channel, run 1");
     const text = await page.$eval("main", (main) => main.textContent!);
     expect(text).toContain("spread, ticks");
     expect(text).toMatch(/begin on the same bar/);

@@ -1,13 +1,15 @@
 import { useMemo } from "react";
-import { Link, useSearchParams } from "react-router";
+import { data, Link, useFetcher, useSearchParams } from "react-router";
 import { DAY } from "#core/bars";
 import type { Trade } from "#core/documents";
 import { fallsOf, figuresOf, GROUPINGS, groupsOf, standingApart, type Grouping } from "#core/reading";
+import { isRefused } from "#server/problem";
 import { layerOf } from "#server/probes";
 import { ColumnsChart } from "~/charts/columns-chart";
+import { Button } from "~/design/button";
 import { Select } from "~/design/field";
 import { dateText, decimal, signed, signedMoney } from "~/design/format";
-import { Panel } from "~/design/panel";
+import { Panel, Problems } from "~/design/panel";
 import { FactsTable } from "~/runs/facts-table";
 import { RunHead } from "~/runs/run-head";
 import type { Route } from "./+types/run-parts";
@@ -31,6 +33,24 @@ export async function loader({ context, params }: Route.LoaderArgs) {
   };
 }
 
+/** Makes an exclusion list of the markets whose good trades stand apart, for optimizing without them. */
+export async function action({ context, params, request }: Route.ActionArgs) {
+  const form = await request.formData();
+  const { runs, lists } = context.services;
+  const run = await runs.get(Number(params.id));
+  if (run === null) throw new Response("There is no such run.", { status: 404 });
+  const name = String(form.get("name"));
+  const good = new Set(standingApart(run.result.trades).good);
+  const symbols = [...new Set(run.result.trades.filter((trade) => good.has(trade.id)).map((trade) => trade.symbol))].sort();
+  try {
+    await lists.create(name, "exclude", { symbols, plus: [], minus: [] });
+    return { made: name, problems: [] };
+  } catch (error) {
+    if (isRefused(error)) return data({ made: null, problems: error.problems }, { status: error.status });
+    throw error;
+  }
+}
+
 const WORDS: Record<Grouping, string> = {
   market: "market",
   side: "side",
@@ -46,6 +66,7 @@ const COLUMNS = ["netProfit", "trades", "winRate", "averageTrade", "profitFactor
 export default function RunPartsPage({ loaderData: { summary, layers, trades, equity } }: Route.ComponentProps) {
   const { settings } = summary;
   const [params, setParams] = useSearchParams();
+  const fetcher = useFetcher<typeof action>();
   const times = useMemo(() => equity.time.map((text) => Date.parse(text)), [equity.time]);
   const days = (times[times.length - 1] - times[0]) / DAY + 1;
   const apart = useMemo(() => standingApart(trades), [trades]);
@@ -71,7 +92,13 @@ export default function RunPartsPage({ loaderData: { summary, layers, trades, eq
           title="Without what"
           note="the same trades, some of them left out; a strategy that needs one of them is a bet on its coming again"
         >
-          <FactsTable label="The result without parts of it" first="left out" columns={COLUMNS} rows={rows} />
+          <FactsTable
+            fileName={`run-${summary.id}-without`}
+            label="The result without parts of it"
+            first="left out"
+            columns={COLUMNS}
+            rows={rows}
+          />
         </Panel>
         <Panel title="Trades that stand apart" note={apartRule(apart)}>
           <div className="grid grid-cols-2 gap-6">
@@ -81,6 +108,32 @@ export default function RunPartsPage({ loaderData: { summary, layers, trades, eq
           <p className="mt-2 text-sm text-ink-soft">
             The good ones may not come again, so look at the result without them. The bad ones stay in: nobody promises that they will not.
           </p>
+          {apart.good.length > 0 && settings.markets.length > 1 && (
+            <fetcher.Form method="post" className="mt-2 flex flex-wrap items-center gap-3">
+              <input type="hidden" name="name" value={`Outliers of ${summary.strategyName}, run ${summary.number}`} />
+              <Button type="submit" small look="quiet" disabled={fetcher.state !== "idle"}>
+                Their markets as an exclusion list
+              </Button>
+              <p className="min-w-0 flex-1 text-sm text-ink-soft">
+                To optimize without the winners that may have decided everything. It is no list for trading: who leaves out what once won
+                has looked at the answer.
+              </p>
+            </fetcher.Form>
+          )}
+          {fetcher.data && (
+            <div className="mt-2" role="status">
+              {fetcher.data.made !== null ? (
+                <>
+                  <Link className="quiet-link" to="/lists">
+                    {fetcher.data.made}
+                  </Link>{" "}
+                  was made.
+                </>
+              ) : (
+                <Problems problems={fetcher.data.problems} title="No list was made" />
+              )}
+            </div>
+          )}
         </Panel>
         <Panel
           flush
@@ -110,6 +163,7 @@ export default function RunPartsPage({ loaderData: { summary, layers, trades, eq
                 />
               </div>
               <FactsTable
+                fileName={`run-${summary.id}-groups-by-${by}`}
                 label={`Trades by ${WORDS[by]}`}
                 first={WORDS[by]}
                 columns={COLUMNS}

@@ -141,6 +141,7 @@ export default function RunTradesPage({ loaderData: { summary, layers, trades, d
         </Panel>
         <Panel flush title="Winners against losers">
           <FactsTable
+            fileName={`run-${summary.id}-winners-losers`}
             label="Winners against losers"
             first="trades"
             columns={COLUMNS}

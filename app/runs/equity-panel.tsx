@@ -107,6 +107,7 @@ export function EquityPanel({ times, curves, balance, trades, capital, currency,
       {figures !== null && (
         <div className="mt-2">
           <FactsTable
+            fileName={`${fileName}-stretch`}
             label="The stretch and the rest"
             first="part"
             columns={COLUMNS}
