@@ -4,11 +4,11 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import type { Page } from "puppeteer-core";
 import { describe, expect, it } from "vitest";
-import { click, go, root, until, useDemo, type Running } from "./harness";
+import { click, go, root, until, withDemo, type Running } from "./harness";
 
 let server: Running;
 let page: Page;
-useDemo((demo) => ({ server, page } = demo));
+withDemo((demo) => ({ server, page } = demo));
 const folder = mkdtempSync(join(tmpdir(), "canyon-same-"));
 const at = (path: string) => `${server.base}${path}`;
 

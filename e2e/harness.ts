@@ -114,7 +114,7 @@ export interface Demo {
 }
 
 /** The demo's data on a server of its own, and a page, for all tests of a file. An error that the page met fails the file. */
-export function useDemo(take: (demo: Demo) => void): void {
+export function withDemo(take: (demo: Demo) => void): void {
   let demo: Demo | null = null;
   beforeAll(async () => {
     const server = await startServer();

@@ -1,11 +1,11 @@
 import type { Browser, Page } from "puppeteer-core";
 import { describe, expect, it } from "vitest";
-import { byText, choose, click, go, until, useDemo, type Running } from "./harness";
+import { byText, choose, click, go, until, withDemo, type Running } from "./harness";
 
 let server: Running;
 let browser: Browser;
 let page: Page;
-useDemo((demo) => ({ server, browser, page } = demo));
+withDemo((demo) => ({ server, browser, page } = demo));
 const at = (path: string) => `${server.base}${path}`;
 
 const rows = (label: string) =>
@@ -45,6 +45,10 @@ describe("a run's parts", () => {
     await page.waitForSelector('[aria-label="Winners that stand apart"] li');
     await click(page, "button", "Their markets as an exclusion list");
     await until(page, 'document.querySelector("main [role=status]")?.textContent.includes("was made")');
+    await until(
+      page,
+      '[...document.querySelectorAll("button")].some((one) => one.textContent.startsWith("Their markets") && !one.disabled)',
+    );
     await click(page, "button", "Their markets as an exclusion list");
     await until(page, 'document.querySelector("main [role=alert]")?.textContent.includes("already")');
     await go(page, at("/lists"));

@@ -1,10 +1,10 @@
 import type { Page } from "puppeteer-core";
 import { describe, expect, it } from "vitest";
-import { byText, choose, click, fillField, go, liveMetric, until, useDemo, type Running } from "./harness";
+import { byText, choose, click, fillField, go, liveMetric, until, withDemo, type Running } from "./harness";
 
 let server: Running;
 let page: Page;
-useDemo((demo) => ({ server, page } = demo));
+withDemo((demo) => ({ server, page } = demo));
 const at = (path: string) => `${server.base}${path}`;
 const TABLE = '[aria-label="The strategy under other run settings"]';
 const ready = 'document.querySelector("[data-took]")';

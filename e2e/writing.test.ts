@@ -3,11 +3,11 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import type { Page } from "puppeteer-core";
 import { describe, expect, it } from "vitest";
-import { byText, choose, click, fill, fillField, go, until, useDemo, type Running } from "./harness";
+import { byText, choose, click, fill, fillField, go, until, withDemo, type Running } from "./harness";
 
 let server: Running;
 let page: Page;
-useDemo((demo) => ({ server, page } = demo));
+withDemo((demo) => ({ server, page } = demo));
 const folder = mkdtempSync(join(tmpdir(), "canyon-writing-"));
 const at = (path: string) => `${server.base}${path}`;
 const body = (text: string) => `document.body.textContent.includes(${JSON.stringify(text)})`;
