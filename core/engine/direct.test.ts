@@ -1,5 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { emptyBars } from "#core/bars";
+import { readSettings, readStrategy } from "#core/documents";
 import { prepareBacktest } from "#core/runs";
 import type { PreparedRun } from "./prepare";
 import { simulate, Simulator } from "./simulate";
@@ -77,12 +79,39 @@ describe("the short way of plain runs", () => {
         trades += general.log.count;
         refused += simulate(run, { record: true }).events.filter(({ kind }) => /noMargin|reduced|tooSmall|bothSides/.test(kind)).length;
       }),
-      { numRuns: 600 },
+      { numRuns: 800 },
     );
     expect(short).toBeGreaterThan(150);
     expect(trades).toBeGreaterThan(1500);
     expect(refused).toBeGreaterThan(100);
   }, 120_000);
+
+  it("counts no margin of a position that leaves before the entry fills", () => {
+    const bars = emptyBars(6);
+    [100, 100, 100, 50, 50, 50].forEach((price, i) => {
+      bars.time[i] = Date.UTC(2024, 0, 1 + i);
+      for (const name of ["open", "high", "low", "close"] as const) bars[name][i] = price;
+    });
+    const strategy = readStrategy({
+      format: "canyon.strategy/1",
+      timeframe: "1d",
+      long: { enter: { when: "close = 100" }, exit: { when: "close < 60" } },
+      short: { enter: { when: "close < 60" } },
+      sizing: { mode: "units", value: 100 },
+    }).value!;
+    const settings = readSettings({
+      format: "canyon.settings/1",
+      capital: 10_000,
+      costs: { perOrder: 100 },
+      markets: [{ symbol: "X", bars: "x", timeframe: "1d" }],
+    }).value!;
+    const run = prepareBacktest(strategy, settings, [bars]).run!;
+    expect(new Simulator(run, {}).direct).not.toBeNull();
+    const done = simulate(run);
+    // equity is 10,000 less a commission and half the price: 98 units fit into it; the 100 that leave would not raise that
+    expect([...done.log.units.subarray(0, done.log.count)]).toEqual([100, 98]);
+    expect(kept(done)).toEqual(kept(simulate(run, { stepwise: true })));
+  });
 
   it("is not taken where the run needs more", () => {
     const taken = (change: (s: Record<string, unknown>, a: Record<string, unknown>) => void): boolean => {
