@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import type { MarketView } from "#server/markets";
 import { NO_COSTS, type Strategy } from "#core/documents";
 import { marketSpec } from "#core/bars";
-import { percentFalls } from "./charts/equity-chart";
+import { percentFalls } from "#core/reading";
 import { thin } from "./charts/thin";
 import { timeLabel, timeTicks } from "./charts/time-axis";
 import { decimal, duration, metricText, price, signed, tickDigits } from "./design/format";

@@ -1,4 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import type { Metrics } from "#core/documents";
+import { fallsOf, figuresOf, stretchFigures } from "#core/reading";
 import { addMarket, csvText, emptyFolder, newMarket, openTest, refusal, runSettings, SWING } from "./testing/services";
 import type { Services } from "./services";
 
@@ -15,6 +17,45 @@ beforeAll(async () => {
   second = await services.runs.save(version, runSettings(market, { capital: 50_000 }));
 });
 afterAll(() => services.close());
+
+describe("figures of parts", () => {
+  it("of all trades and of each side are those that the metrics gave", async () => {
+    const { result, summary } = await stored(first);
+    const { capital } = summary.settings;
+    // the length of the run as the metrics have it
+    const days = (result.metrics.all.trades! / result.metrics.all.tradesPerYear!) * 365.25;
+    const near = (own: Metrics, other: Metrics) => {
+      for (const [key, value] of Object.entries(own))
+        if (value === null) expect([key, other[key]]).toEqual([key, null]);
+        else expect(Math.abs(other[key]! - value), key).toBeLessThanOrEqual(1e-9 * Math.max(1, Math.abs(value)));
+    };
+    near(figuresOf(result.trades, capital, days), result.metrics.all);
+    for (const side of ["long", "short"] as const)
+      near(
+        figuresOf(
+          result.trades.filter((trade) => trade.side === side),
+          capital,
+          days,
+        ),
+        result.metrics[side],
+      );
+    expect(result.metrics.all.trades).toBeGreaterThan(3);
+  });
+
+  it("falls and the whole as a stretch agree with the metrics, too", async () => {
+    const { result, summary } = await stored(first);
+    const { capital } = summary.settings;
+    const { all } = result.metrics;
+    const times = result.equity.time.map((text) => Date.parse(text));
+    const falls = fallsOf(times, result.equity.equity, capital);
+    expect(Math.max(...falls.map((fall) => fall.percent))).toBeCloseTo(all.maxDrawdownPercent!, 9);
+    expect(Math.max(...falls.map((fall) => fall.money))).toBeCloseTo(all.maxDrawdown!, 6);
+    expect(Math.max(...falls.map((fall) => fall.days))).toBeCloseTo(all.longestDrawdownDays!, 9);
+    const { inside } = stretchFigures(times, result.equity.equity, result.trades, -Infinity, Infinity, capital)!;
+    for (const key of ["netPercent", "cagr", "maxDrawdownPercent", "trades", "winRate", "averageTrade", "profitFactor"])
+      expect([key, inside[key]]).toEqual([key, all[key] === null ? null : expect.closeTo(all[key]!, 8)]);
+  });
+});
 
 describe("what is asked of a stored run", () => {
   it("is it luck: the same answers each time, with the ledger's count", async () => {

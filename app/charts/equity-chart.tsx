@@ -1,5 +1,6 @@
 import type { ChartConfiguration, ChartDataset } from "chart.js";
 import { useCallback } from "react";
+import { percentFalls } from "#core/reading";
 import { dateText, decimal } from "~/design/format";
 import { Chart, Key } from "./chart";
 import { faded, type Colours } from "./colours";
@@ -39,16 +40,6 @@ const STYLE: Record<Curve["role"], { colour: keyof Colours; width: number; dash?
   member: { colour: "inkFaint", width: 1 },
 };
 const LEGEND: Record<Curve["role"], string> = { main: "river", before: "ink-faint", benchmark: "plum", member: "ink-faint" };
-
-/** Percent fall from the running peak, which starts at the capital; 0 or negative. */
-export function percentFalls(values: ArrayLike<number | null>, capital: number): Float64Array {
-  let peak = capital;
-  return Float64Array.from({ length: values.length }, (_, i) => {
-    const x = values[i] ?? NaN;
-    if (x > peak) peak = x;
-    return (100 * (x - peak)) / peak;
-  });
-}
 
 /** Equity with its drawdown below on the same time axis, and what it is compared with. */
 export function EquityChart({

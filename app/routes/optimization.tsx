@@ -1,4 +1,3 @@
-import { ArrowDown, ArrowUp } from "lucide-react";
 import { useCallback } from "react";
 import { data, Form, Link, useNavigate, useSearchParams } from "react-router";
 import { METRICS } from "#core/metrics";
@@ -9,6 +8,7 @@ import { Button } from "~/design/button";
 import { Select } from "~/design/field";
 import { decimal, duration, metricLabel, metricText } from "~/design/format";
 import { PageHead, Panel, Problems } from "~/design/panel";
+import { SortHead } from "~/design/sort-head";
 import { Strata } from "~/design/strata";
 import { useRefresh } from "~/shell/jobs";
 import type { Route } from "./+types/optimization";
@@ -101,22 +101,11 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
   );
   const ownValue = (name: string) => Number(own.parameters?.find((parameter) => parameter.name === name)?.value ?? NaN);
   const columns = [...new Set([...(search.figures === "trades" ? TRADE_COLUMNS : COLUMNS), objective.metric])];
-  const head = (key: string, label: string) => {
-    const on = sort.replace(/^-/, "") === key;
-    const down = sort.startsWith("-");
-    return (
-      <th key={key} scope="col" aria-sort={on ? (down ? "descending" : "ascending") : "none"} className="px-2 py-1 text-right font-normal">
-        <button
-          type="button"
-          onClick={() => set("sort", on && down ? key : `-${key}`, "-fit")}
-          className={`inline-flex items-center gap-1 hover:text-ink ${on ? "font-semibold text-ink" : ""}`}
-        >
-          {label}
-          {on && (down ? <ArrowDown size={12} aria-hidden /> : <ArrowUp size={12} aria-hidden />)}
-        </button>
-      </th>
-    );
-  };
+  const head = (key: string, label: string) => (
+    <SortHead key={key} column={key} sort={sort} onSort={(next) => set("sort", next, "-fit")}>
+      {label}
+    </SortHead>
+  );
   return (
     <>
       <PageHead

@@ -1,7 +1,7 @@
 import { useMemo } from "react";
-import { layerOf } from "#server/probes";
+import { runPage } from "#server/run-page";
 import { LinesChart, type Line } from "~/charts/lines-chart";
-import { dateText, decimal, money, signedMoney } from "~/design/format";
+import { decimal, money, signedMoney } from "~/design/format";
 import { Panel } from "~/design/panel";
 import { RunHead } from "~/runs/run-head";
 import type { Route } from "./+types/run-costs";
@@ -12,7 +12,7 @@ export const meta: Route.MetaFunction = ({ data: page }) => [
 
 export async function loader({ context, params }: Route.LoaderArgs) {
   const { services } = context;
-  const run = await services.runs.get(Number(params.id));
+  const run = await runPage(services, Number(params.id));
   if (run === null) throw new Response("There is no such run.", { status: 404 });
   const { edge, free } = await services.reading.costs(run);
   const closed = run.result.trades
@@ -21,7 +21,8 @@ export async function loader({ context, params }: Route.LoaderArgs) {
     .sort((a, b) => a.time - b.time);
   return {
     summary: run.summary,
-    layers: (await services.probes.ofVersion(run.version.id)).map(layerOf),
+    layers: run.layers,
+    dates: run.dates,
     metrics: run.result.metrics.all,
     equity: { time: run.result.equity.time, equity: run.result.equity.equity },
     closed,
@@ -38,7 +39,9 @@ const KINDS: readonly [key: string, name: string, where: string][] = [
 ];
 
 /** What costs took, by kind and over time, and how much more of them the result would bear. */
-export default function RunCostsPage({ loaderData: { summary, layers, metrics, equity, closed, edge, free } }: Route.ComponentProps) {
+export default function RunCostsPage({
+  loaderData: { summary, layers, dates, metrics, equity, closed, edge, free },
+}: Route.ComponentProps) {
   const times = useMemo(() => Float64Array.from(equity.time, (text) => Date.parse(text)), [equity.time]);
   const curves = useMemo<Line[]>(
     () => [
@@ -63,7 +66,7 @@ export default function RunCostsPage({ loaderData: { summary, layers, metrics, e
   const count = metrics.trades ?? 0;
   return (
     <>
-      <RunHead summary={summary} layers={layers} dates={[dateText(times[0]), dateText(times[times.length - 1])]} />
+      <RunHead summary={summary} layers={layers} dates={dates} />
       <div className="grid grid-cols-[minmax(330px,390px)_minmax(0,1fr)] items-start gap-3">
         <div className="flex flex-col gap-3">
           <Panel title="How much more would it bear">

@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import type { Interval, Weight } from "#core/reading";
-import { layerOf } from "#server/probes";
+import { runPage } from "#server/run-page";
 import { decimal, signed } from "~/design/format";
 import { Panel } from "~/design/panel";
 import { RunHead } from "~/runs/run-head";
@@ -12,13 +12,12 @@ export const meta: Route.MetaFunction = ({ data: page }) => [
 
 export async function loader({ context, params }: Route.LoaderArgs) {
   const { services } = context;
-  const run = await services.runs.get(Number(params.id));
+  const run = await runPage(services, Number(params.id));
   if (run === null) throw new Response("There is no such run.", { status: 404 });
-  const { time } = run.result.equity;
   return {
     summary: run.summary,
-    layers: (await services.probes.ofVersion(run.version.id)).map(layerOf),
-    dates: [time[0].slice(0, 10), time[time.length - 1].slice(0, 10)] as [string, string],
+    layers: run.layers,
+    dates: run.dates,
     metrics: run.result.metrics.all,
     ...(await services.reading.luck(run)),
   };

@@ -4,7 +4,7 @@ import { DAY } from "#core/bars";
 import type { Trade } from "#core/documents";
 import { fallsOf, figuresOf, GROUPINGS, groupsOf, standingApart, type Grouping } from "#core/reading";
 import { isRefused } from "#server/problem";
-import { layerOf } from "#server/probes";
+import { runPage } from "#server/run-page";
 import { ColumnsChart } from "~/charts/columns-chart";
 import { Button } from "~/design/button";
 import { Select } from "~/design/field";
@@ -22,12 +22,13 @@ export { unlessSearch as shouldRevalidate } from "~/shell/revalidate";
 
 export async function loader({ context, params }: Route.LoaderArgs) {
   const { services } = context;
-  const run = await services.runs.get(Number(params.id));
+  const run = await runPage(services, Number(params.id));
   if (run === null) throw new Response("There is no such run.", { status: 404 });
   const { trades, equity } = run.result;
   return {
     summary: run.summary,
-    layers: (await services.probes.ofVersion(run.version.id)).map(layerOf),
+    layers: run.layers,
+    dates: run.dates,
     trades,
     equity: { time: equity.time, equity: equity.equity },
   };
@@ -63,7 +64,7 @@ const WORDS: Record<Grouping, string> = {
 const COLUMNS = ["netProfit", "trades", "winRate", "averageTrade", "profitFactor", "tradeT"];
 
 /** The result's parts: trades that stand apart, what is left without them, groups with subtotals, falls. */
-export default function RunPartsPage({ loaderData: { summary, layers, trades, equity } }: Route.ComponentProps) {
+export default function RunPartsPage({ loaderData: { summary, layers, dates, trades, equity } }: Route.ComponentProps) {
   const { settings } = summary;
   const [params, setParams] = useSearchParams();
   const fetcher = useFetcher<typeof action>();
@@ -85,7 +86,7 @@ export default function RunPartsPage({ loaderData: { summary, layers, trades, eq
   const longest = falls.reduce((most, fall) => Math.max(most, fall.days), 0);
   return (
     <>
-      <RunHead summary={summary} layers={layers} dates={[dateText(times[0]), dateText(times[times.length - 1])]} />
+      <RunHead summary={summary} layers={layers} dates={dates} />
       <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
         <Panel
           flush

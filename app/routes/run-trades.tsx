@@ -3,11 +3,11 @@ import { useNavigate, useSearchParams } from "react-router";
 import { DAY } from "#core/bars";
 import type { Trade } from "#core/documents";
 import { excursionsOf, figuresOf, histogramOf, laddersOf, stopLadder } from "#core/reading";
-import { layerOf } from "#server/probes";
+import { runPage } from "#server/run-page";
 import { ColumnsChart } from "~/charts/columns-chart";
 import { ScatterChart } from "~/charts/scatter-chart";
 import { Field, Select } from "~/design/field";
-import { dateText, decimal, signed } from "~/design/format";
+import { decimal, signed } from "~/design/format";
 import { Panel } from "~/design/panel";
 import { FactsTable } from "~/runs/facts-table";
 import { RunHead } from "~/runs/run-head";
@@ -22,14 +22,13 @@ export { unlessSearch as shouldRevalidate } from "~/shell/revalidate";
 
 export async function loader({ context, params }: Route.LoaderArgs) {
   const { services } = context;
-  const run = await services.runs.get(Number(params.id));
+  const run = await runPage(services, Number(params.id));
   if (run === null) throw new Response("There is no such run.", { status: 404 });
-  const { time } = run.result.equity;
   return {
     summary: run.summary,
-    layers: (await services.probes.ofVersion(run.version.id)).map(layerOf),
+    layers: run.layers,
+    dates: run.dates,
     trades: run.result.trades,
-    dates: [Date.parse(time[0]), Date.parse(time[time.length - 1])] as [number, number],
   };
 }
 
@@ -58,7 +57,7 @@ export default function RunTradesPage({ loaderData: { summary, layers, trades, d
   const { settings } = summary;
   const [params, setParams] = useSearchParams();
   const navigate = useNavigate();
-  const days = (dates[1] - dates[0]) / DAY + 1;
+  const days = (Date.parse(dates[1]) - Date.parse(dates[0])) / DAY + 1;
   const set = (key: string, value: string) =>
     setParams(
       (before) => {
@@ -98,7 +97,7 @@ export default function RunTradesPage({ loaderData: { summary, layers, trades, d
   const any = { value: "all", label: "all" };
   return (
     <>
-      <RunHead summary={summary} layers={layers} dates={[dateText(dates[0]), dateText(dates[1])]} />
+      <RunHead summary={summary} layers={layers} dates={dates} />
       <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
         <Panel>
           <div className="flex flex-wrap items-end gap-3">

@@ -3,11 +3,11 @@ import { Link, useFetcher, useSearchParams } from "react-router";
 import { firstAtOrAfter } from "#core/bars";
 import { METRICS } from "#core/metrics";
 import { settingsState } from "#server/markets";
-import { layerOf } from "#server/probes";
+import { runPage } from "#server/run-page";
 import type { Curve } from "~/charts/equity-chart";
 import { PriceChart } from "~/charts/price-chart";
 import { Button } from "~/design/button";
-import { dateText, decimal, metricText, momentText } from "~/design/format";
+import { decimal, metricText, momentText } from "~/design/format";
 import { MetricTable } from "~/design/metric-table";
 import { Panel } from "~/design/panel";
 import { useDerived } from "~/markets/use-derived";
@@ -36,7 +36,7 @@ export { unlessSearch as shouldRevalidate } from "~/shell/revalidate";
 
 export async function loader({ context, params }: Route.LoaderArgs) {
   const { services } = context;
-  const run = await services.runs.get(Number(params.id));
+  const run = await runPage(services, Number(params.id));
   if (run === null) throw new Response("There is no such run.", { status: 404 });
   const { orders: _orders, ...result } = run.result;
   return {
@@ -44,7 +44,8 @@ export async function loader({ context, params }: Route.LoaderArgs) {
     timeframe: run.version.strategy.timeframe,
     result,
     state: await settingsState(services.markets, run.summary.settings),
-    layers: (await services.probes.ofVersion(run.version.id)).map(layerOf),
+    layers: run.layers,
+    dates: run.dates,
   };
 }
 
@@ -92,7 +93,7 @@ function Recomputed({ outcome }: { outcome: NonNullable<Route.ComponentProps["ac
   );
 }
 
-export default function RunPage({ loaderData: { summary, timeframe, result, state, layers } }: Route.ComponentProps) {
+export default function RunPage({ loaderData: { summary, timeframe, result, state, layers, dates } }: Route.ComponentProps) {
   const fetcher = useFetcher<typeof action>();
   const [params, setParams] = useSearchParams();
   const { settings } = summary;
@@ -151,7 +152,7 @@ export default function RunPage({ loaderData: { summary, timeframe, result, stat
       <RunHead
         summary={summary}
         layers={layers}
-        dates={[dateText(times[0]), dateText(times[times.length - 1])]}
+        dates={dates}
         actions={
           <>
             <fetcher.Form method="post">

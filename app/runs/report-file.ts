@@ -1,6 +1,6 @@
 import type { Metrics, RunResult, Settings, Strategy } from "#core/documents";
 import { METRICS } from "#core/metrics";
-import { fallsOf, settingsFacts, standingApart } from "#core/reading";
+import { fallsOf, percentFalls, settingsFacts, standingApart } from "#core/reading";
 import { strategyStatement } from "#core/wording";
 import { thin } from "~/charts/thin";
 import { dateText, decimal, metricLabel, metricText, momentText, signed, signedMoney } from "~/design/format";
@@ -96,11 +96,7 @@ function figures(keys: readonly string[], metrics: { all: Metrics; long: Metrics
 
 /** Equity above, drawdown in percent below, as one drawing. */
 function curve(times: readonly number[], equity: readonly number[], capital: number, currency: string): string {
-  let peak = capital;
-  const falls = equity.map((value) => {
-    if (value > peak) peak = value;
-    return peak > 0 ? (100 * (value - peak)) / peak : 0;
-  });
+  const falls = [...percentFalls(equity, capital)];
   const [width, high, low, gap] = [720, 220, 80, 18];
   const [first, last] = [times[0], times[times.length - 1]];
   const x = (time: number) => (last === first ? 0 : ((time - first) / (last - first)) * width);

@@ -1,4 +1,4 @@
-import { ArrowDown, ArrowUp, Pin } from "lucide-react";
+import { Pin } from "lucide-react";
 import { useEffect, useMemo, useState } from "react";
 import { Link, useFetcher, useNavigate, useSearchParams } from "react-router";
 import { METRICS } from "#core/metrics";
@@ -6,6 +6,7 @@ import type { RunSummary } from "#server/runs";
 import { Button } from "~/design/button";
 import { Field } from "~/design/field";
 import { dateText, metricText, momentText } from "~/design/format";
+import { SortHead } from "~/design/sort-head";
 import { Sparkline } from "~/design/sparkline";
 import { isTyping } from "~/shell/keys";
 import { MetricChoice } from "./metric-choice";
@@ -74,22 +75,11 @@ export function RunsTable({ runs, several = false }: Props) {
     document.addEventListener("keydown", listen);
     return () => document.removeEventListener("keydown", listen);
   }, [able, address, navigate]);
-  const head = (key: string, label: string) => {
-    const on = sort.replace(/^-/, "") === key;
-    const down = sort.startsWith("-");
-    return (
-      <th key={key} scope="col" aria-sort={on ? (down ? "descending" : "ascending") : "none"} className="px-2 py-2 text-right font-normal">
-        <button
-          type="button"
-          onClick={() => set("sort", on && down ? key : `-${key}`)}
-          className={`inline-flex items-center gap-1 hover:text-ink ${on ? "font-semibold text-ink" : ""}`}
-        >
-          {label}
-          {on && (down ? <ArrowDown size={12} aria-hidden /> : <ArrowUp size={12} aria-hidden />)}
-        </button>
-      </th>
-    );
-  };
+  const head = (key: string, label: string) => (
+    <SortHead key={key} column={key} sort={sort} onSort={(next) => set("sort", next)}>
+      {label}
+    </SortHead>
+  );
   return (
     <>
       <div className="mb-3 flex flex-wrap items-end gap-3">

@@ -88,18 +88,7 @@ export class Account {
     if (order.record !== null) this.books.end(order.record, "filled", "");
     if (leg.orders.length > 0 && leg.onOpposite !== "ignore") this.dropOpposite(leg, side);
 
-    const trade = log.add();
-    log.leg[trade] = leg.index;
-    log.side[trade] = side;
-    log.units[trade] = units;
-    log.entryRow[trade] = leg.row;
-    log.entryPrice[trade] = price;
-    log.exitRow[trade] = -1;
-    log.reason[trade] = 0;
-    log.gross[trade] = 0;
-    log.how[trade] = how;
-    log.exitAtClose[trade] = 0;
-    log.costs[trade] = 0;
+    const trade = log.open(leg.index, side, units, leg.row, price, how);
     setLevels(leg, log, trade, signalRow, order.levels, rules.roundToTick);
     this.charge(leg, trade, units, price, slipped);
     leg.open.push(trade);
@@ -168,15 +157,8 @@ export class Account {
   }
 
   private record(leg: Leg, trade: number, recorded: number, slipped: boolean, reason: number, atClose: boolean): void {
-    const { log } = this;
-    const side = log.side[trade];
-    const units = log.units[trade];
-    const gross = side * (recorded - log.entryPrice[trade]) * units * leg.pointValue;
-    log.exitRow[trade] = leg.row;
-    log.exitPrice[trade] = recorded;
-    log.reason[trade] = reason;
-    log.gross[trade] = gross;
-    log.exitAtClose[trade] = atClose ? 1 : 0;
+    const units = this.log.units[trade];
+    const gross = this.log.close(trade, leg.row, recorded, reason, atClose, leg.pointValue);
     this.balance += gross;
     this.memberBalance[leg.memberIndex] += gross;
     this.charge(leg, trade, units, recorded, slipped);

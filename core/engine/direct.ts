@@ -91,18 +91,7 @@ export class DirectStep {
     let price = base + side * leg.slip;
     if (account.rules.roundToTick) price = nearestTick(price, leg.market.spec.tick, side);
     if (leg.side !== 0) this.record(leg.open[0], price, true, OPPOSITE, false);
-    const trade = log.add();
-    log.leg[trade] = 0;
-    log.side[trade] = side;
-    log.units[trade] = units;
-    log.entryRow[trade] = leg.row;
-    log.entryPrice[trade] = price;
-    log.exitRow[trade] = -1;
-    log.reason[trade] = 0;
-    log.gross[trade] = 0;
-    log.how[trade] = AT_OPEN;
-    log.exitAtClose[trade] = 0;
-    log.costs[trade] = 0;
+    const trade = log.open(0, side, units, leg.row, price, AT_OPEN);
     setLevels(leg, log, trade, this.signalRow, NO_LEVELS, account.rules.roundToTick);
     this.charge(trade, units, price, true);
     leg.open[0] = trade;
@@ -225,12 +214,7 @@ export class DirectStep {
   private record(trade: number, recorded: number, slipped: boolean, reason: number, atClose: boolean): void {
     const { leg, log, account } = this;
     const units = log.units[trade];
-    const gross = leg.side * (recorded - log.entryPrice[trade]) * units * leg.pointValue;
-    log.exitRow[trade] = leg.row;
-    log.exitPrice[trade] = recorded;
-    log.reason[trade] = reason;
-    log.gross[trade] = gross;
-    log.exitAtClose[trade] = atClose ? 1 : 0;
+    const gross = log.close(trade, leg.row, recorded, reason, atClose, leg.pointValue);
     account.balance += gross;
     this.charge(trade, units, recorded, slipped);
     leg.open.length = 0;

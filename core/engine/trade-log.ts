@@ -76,10 +76,33 @@ export class TradeLog {
     this.count = 0;
   }
 
-  /** Makes a row and gives its number. Every column of the row is to be set by the caller. */
-  add(): number {
+  /** Begins a trade and gives its number; its levels are set by the caller. */
+  open(leg: number, side: 1 | -1, units: number, row: number, price: number, how: number): number {
     if (this.count === this.capacity) this.grow();
-    return this.count++;
+    const trade = this.count++;
+    this.leg[trade] = leg;
+    this.side[trade] = side;
+    this.units[trade] = units;
+    this.entryRow[trade] = row;
+    this.entryPrice[trade] = price;
+    this.exitRow[trade] = -1;
+    this.reason[trade] = 0;
+    this.gross[trade] = 0;
+    this.how[trade] = how;
+    this.exitAtClose[trade] = 0;
+    this.costs[trade] = 0;
+    return trade;
+  }
+
+  /** Ends a trade at a recorded price; gives its gross. */
+  close(trade: number, row: number, price: number, reason: number, atClose: boolean, pointValue: number): number {
+    const gross = this.side[trade] * (price - this.entryPrice[trade]) * this.units[trade] * pointValue;
+    this.exitRow[trade] = row;
+    this.exitPrice[trade] = price;
+    this.reason[trade] = reason;
+    this.gross[trade] = gross;
+    this.exitAtClose[trade] = atClose ? 1 : 0;
+    return gross;
   }
 
   private grow(): void {

@@ -36,3 +36,13 @@ export function fallsOf(times: ArrayLike<number>, equity: ArrayLike<number>, cap
   if (current !== null) out.push({ ...current, days: (times[equity.length - 1] - current.start) / DAY });
   return out;
 }
+
+/** Percent fall from the running peak, which starts at the capital; 0 or negative. */
+export function percentFalls(values: ArrayLike<number | null>, capital: number): Float64Array {
+  let peak = capital;
+  return Float64Array.from({ length: values.length }, (_, i) => {
+    const x = values[i] ?? NaN;
+    if (x > peak) peak = x;
+    return (100 * (x - peak)) / peak;
+  });
+}
