@@ -5,6 +5,7 @@ import { barsCsvLines } from "#core/bars";
 import { readMarket } from "#core/documents";
 import { loadParts } from "./bar-store";
 import { isRefused } from "./problem";
+import { RUN_PARTS } from "./run-parts";
 import type { Services } from "./services";
 
 /** Answers a refusal with its sentence; anything else goes on to the error handler. */
@@ -71,6 +72,16 @@ export function barRoutes(app: Express, services: Services): void {
       response.on("close", () => lines.destroy());
     }),
   );
+
+  /** A stored run's long columns as they lie in the database. The fingerprint in the address makes them good for ever. */
+  app.get("/runs/:id/part/:part/:fingerprint", async (request, response) => {
+    const part = RUN_PARTS.find((one) => one === request.params.part);
+    const data = part === undefined ? null : await services.runs.parts.raw(Number(request.params.id), part);
+    if (data === null) return void response.status(404).type("text/plain").send("This run has no such part.");
+    response.setHeader("Cache-Control", "private, max-age=31536000, immutable");
+    response.setHeader("Content-Encoding", "gzip");
+    response.type("application/octet-stream").send(data);
+  });
 
   /** Extra series of a market by name, as run settings hold them. */
   app.get(

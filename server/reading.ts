@@ -2,7 +2,7 @@ import { desc, eq } from "drizzle-orm";
 import type { Metrics, Settings, Trade } from "#core/documents";
 import { prepareRun, Scratch, simulate, type PreparedRun } from "#core/engine";
 import { periodEnds, periodReturns, periodsPerYear } from "#core/metrics";
-import { edgeLevel, luckOf, settingsDifference, tradeDifference, type EdgeLevel, type Luck } from "#core/reading";
+import { alongOf, edgeLevel, luckOf, settingsDifference, tradeDifference, type Along, type EdgeLevel, type Luck } from "#core/reading";
 import { prepareBacktest } from "#core/runs";
 import { timesCosts } from "#core/settings";
 import { differences, type Difference } from "#core/wording";
@@ -10,7 +10,8 @@ import type { BarCache } from "./bar-store";
 import type { Database } from "./db/open";
 import { optimizations, trials, versions } from "./db/schema";
 import { Refused } from "./problem";
-import type { Runs, RunSummary } from "./runs";
+import { lineOf, type SentLine } from "./lines";
+import type { Runs, RunSummary, StoredRun } from "./runs";
 import type { Strategies, TrialLedger } from "./strategies";
 
 /** As many runs can be set beside each other. */
@@ -19,13 +20,13 @@ export const MOST_COMPARED = 8;
 /** Trials of a line whose Sharpe ratios are looked at for their spread; the newest ones. */
 const KNOWN_TRIALS = 20_000;
 
-type Stored = NonNullable<Awaited<ReturnType<Runs["get"]>>>;
+/** As many runs' quantities along the way stay at hand. */
+const KEPT = 3;
 
 /** A run among those that are compared: its curve thinned for drawing, and what tells it from the first. */
 export interface ComparedRun {
   summary: RunSummary;
-  times: number[];
-  equity: number[];
+  line: SentLine;
   rules: Difference[];
   settings: Difference[];
   trades: { both: number; onlyFirst: Trade[]; onlySecond: Trade[] } | null;
@@ -33,6 +34,8 @@ export interface ComparedRun {
 
 /** What is asked of stored runs after they are there: is it luck, what do costs take, what tells two apart. */
 export class Reading {
+  private readonly along = new Map<number, Promise<{ run: PreparedRun; along: Along }>>();
+
   constructor(
     private readonly db: Database,
     private readonly bars: BarCache,
@@ -40,7 +43,8 @@ export class Reading {
     private readonly strategies: Strategies,
   ) {}
 
-  private async prepared({ version, summary }: Stored): Promise<PreparedRun> {
+  /** A stored run, ready to be computed again. */
+  async prepared({ version, summary }: StoredRun): Promise<PreparedRun> {
     const bars = await this.bars.all(summary.settings.markets.map((market) => market.bars));
     const { run, problems } = prepareBacktest(version.strategy, summary.settings, bars);
     if (run === null) throw new Refused(problems.map(({ in: where, path, message }) => ({ path: `${where}.${path}`, message })));
@@ -64,21 +68,22 @@ export class Reading {
   }
 
   /** Whether a run's result could be luck. */
-  async luck(run: Stored): Promise<{ luck: Luck; ledger: TrialLedger }> {
+  async luck(run: StoredRun): Promise<{ luck: Luck; ledger: TrialLedger }> {
     const { summary, result } = run;
-    const [prepared, ledger, sharpes] = await Promise.all([
+    const [prepared, curves, ledger, sharpes] = await Promise.all([
       this.prepared(run),
+      result.curves(),
       this.strategies.trialsOf(summary.strategyId),
       this.sharpesOf(summary.strategyId),
     ]);
-    const returns = periodReturns(Float64Array.from(result.equity.equity), periodEnds(prepared), summary.settings.capital);
+    const returns = periodReturns(curves.equity, periodEnds(prepared), summary.settings.capital);
     const perYear = periodsPerYear(prepared);
     const seed = Number.parseInt(summary.fingerprint.slice(0, 7), 16);
-    return { luck: luckOf({ metrics: result.metrics.all, returns, perYear, trials: ledger.total, sharpes, seed }), ledger };
+    return { luck: luckOf({ metrics: result.head.metrics.all, returns, perYear, trials: ledger.total, sharpes, seed }), ledger };
   }
 
   /** How many times its costs a run bears, and its equity without any. */
-  async costs(run: Stored): Promise<{ edge: EdgeLevel; free: number[] }> {
+  async costs(run: StoredRun): Promise<{ edge: EdgeLevel; free: Float64Array }> {
     const prepared = await this.prepared(run);
     const { settings } = run.summary;
     const scratch = new Scratch();
@@ -87,7 +92,20 @@ export class Reading {
       return simulate(prepareRun(prepared.members, { ...settings, costs }, prepared.markets).value!, { scratch }).equity;
     };
     const edge = edgeLevel((times) => under(times).at(-1)! - settings.capital);
-    return { edge, free: [...under(0)] };
+    return { edge, free: under(0).slice() };
+  }
+
+  /** What a run held, and what that had cost and brought, at every close. */
+  alongOf(run: StoredRun): Promise<{ run: PreparedRun; along: Along }> {
+    const { id } = run.summary;
+    let known = this.along.get(id);
+    if (known === undefined) {
+      known = this.prepared(run).then((prepared) => ({ run: prepared, along: alongOf(prepared) }));
+      known.catch(() => this.along.delete(id));
+      this.along.set(id, known);
+      if (this.along.size > KEPT) this.along.delete(this.along.keys().next().value!);
+    }
+    return known;
   }
 
   /** Runs beside each other, each against the first. Refuses more than eight, and ids that are none. */
@@ -97,19 +115,20 @@ export class Reading {
     const stored = await Promise.all(ids.map((id) => this.runs.get(id)));
     const missing = ids.filter((_, i) => stored[i] === null);
     if (missing.length > 0) throw new Refused([{ path: "runs", message: `there is no run ${missing.join(", ")}` }], 404);
-    const [first] = stored as Stored[];
-    return (stored as Stored[]).map(({ summary, result, version }, i) => {
-      const { time, equity } = result.equity;
-      const step = Math.max(1, Math.ceil(equity.length / 3000));
-      const kept = equity.flatMap((_, t) => (t % step === 0 || t === equity.length - 1 ? [t] : []));
-      return {
-        summary,
-        times: kept.map((t) => Date.parse(time[t])),
-        equity: kept.map((t) => equity[t]),
-        rules: i === 0 ? [] : differences(first.version.strategy, version.strategy),
-        settings: i === 0 ? [] : settingsDifference(first.summary.settings as Settings, summary.settings),
-        trades: i === 0 ? null : tradeDifference(first.result.trades, result.trades),
-      };
-    });
+    const found = stored as StoredRun[];
+    const [first] = found;
+    const trades = await Promise.all(found.map(({ result }) => result.trades()));
+    return Promise.all(
+      found.map(async ({ summary, result, version }, i) => {
+        const { time, equity } = await result.curves();
+        return {
+          summary,
+          line: lineOf("", time, equity),
+          rules: i === 0 ? [] : differences(first.version.strategy, version.strategy),
+          settings: i === 0 ? [] : settingsDifference(first.summary.settings as Settings, summary.settings),
+          trades: i === 0 ? null : tradeDifference(trades[0], trades[i]),
+        };
+      }),
+    );
   }
 }

@@ -1,13 +1,8 @@
-import type { RunResult } from "#core/documents";
 import { layerOf, type Layer } from "./probes";
-import type { RunSummary } from "./runs";
+import type { StoredRun } from "./runs";
 import type { Services } from "./services";
-import type { VersionView } from "./strategies";
 
-export interface RunPage {
-  summary: RunSummary;
-  result: RunResult;
-  version: VersionView;
+export interface RunPage extends StoredRun {
   layers: Layer[];
   /** first and last date of the run */
   dates: [from: string, to: string];
@@ -17,10 +12,11 @@ export interface RunPage {
 export async function runPage(services: Services, id: number): Promise<RunPage | null> {
   const run = await services.runs.get(id);
   if (run === null) return null;
-  const { time } = run.result.equity;
+  const { time } = await run.result.curves();
+  const date = (at: number) => new Date(at).toISOString().slice(0, 10);
   return {
     ...run,
     layers: (await services.probes.ofVersion(run.version.id)).map(layerOf),
-    dates: [time[0].slice(0, 10), time[time.length - 1].slice(0, 10)],
+    dates: [date(time[0]), date(time[time.length - 1])],
   };
 }

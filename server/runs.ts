@@ -1,12 +1,13 @@
 import { and, desc, eq, isNull, sql } from "drizzle-orm";
-import { gunzipSync, gzipSync } from "node:zlib";
-import { ENGINE_VERSION, readSettings, type Metrics, type RunResult, type Settings } from "#core/documents";
-import { backtest, compareResults, type ResultDifference } from "#core/runs";
+import { ENGINE_VERSION, packLevels, readSettings, type Metrics, type RunResult, type Settings } from "#core/documents";
+import type { Simulation } from "#core/engine";
+import { backtest, compareResults, levelsOf, type ResultDifference } from "#core/runs";
 import { outlineOf, type BarCache } from "./bar-store";
 import type { Database } from "./db/open";
-import { ledger, runs, runSettings, runSettingsVersions, strategies, versions } from "./db/schema";
+import { ledger, runParts, runs, runSettings, runSettingsVersions, strategies, versions } from "./db/schema";
 import type { ExtraSeriesStore } from "./extra-series";
 import { Refused } from "./problem";
+import { RunPartStore, type StoredResult } from "./run-parts";
 import type { Strategies, VersionView } from "./strategies";
 
 export interface RunSummary {
@@ -36,22 +37,37 @@ export interface RunMarks {
   pinned?: boolean;
 }
 
+/** A stored run; what is long of its result is fetched as it is asked for. */
+export interface StoredRun {
+  summary: RunSummary;
+  version: VersionView;
+  result: StoredResult;
+}
+
 export class Runs {
+  readonly parts: RunPartStore;
+
   constructor(
     private readonly db: Database,
     private readonly bars: BarCache,
     private readonly strategies: Strategies,
     private readonly series: ExtraSeriesStore,
-  ) {}
+  ) {
+    this.parts = new RunPartStore(db);
+  }
 
   /** Computes a backtest of a version. Refuses with every problem. */
-  async compute(version: VersionView, given: unknown): Promise<{ result: RunResult; settings: Settings }> {
+  async compute(version: VersionView, given: unknown): Promise<{ result: RunResult; simulation: Simulation; settings: Settings }> {
     const read = readSettings(given);
     if (read.value === null) throw new Refused(read.problems.map((p) => ({ ...p, path: `settings.${p.path}` })));
     const settings = read.value;
-    const { result, problems } = backtest(version.strategy, settings, await this.bars.all(settings.markets.map((market) => market.bars)));
+    const { result, problems, ...rest } = backtest(
+      version.strategy,
+      settings,
+      await this.bars.all(settings.markets.map((market) => market.bars)),
+    );
     if (result === null) throw new Refused(problems.map(({ in: where, path, message }) => ({ path: `${where}.${path}`, message })));
-    return { result, settings };
+    return { result, settings, simulation: (rest as { simulation: Simulation }).simulation };
   }
 
   /**
@@ -63,7 +79,7 @@ export class Runs {
     given: unknown,
     { under = null, hand = given }: { under?: number | null; hand?: unknown } = {},
   ): Promise<number> {
-    const { result, settings } = await this.compute(version, await this.series.complete(given, [version.strategy]));
+    const { result, settings, simulation } = await this.compute(version, await this.series.complete(given, [version.strategy]));
     const known = await this.db
       .select({ id: runs.id })
       .from(runs)
@@ -79,6 +95,7 @@ export class Runs {
       })
     ).rows as unknown as { next: number; number: number }[];
     const now = Date.now();
+    const { head, parts } = this.parts.packed(result, packLevels(levelsOf(simulation)));
     await this.db.batch([
       this.db.insert(runs).values({
         id: next,
@@ -90,9 +107,10 @@ export class Runs {
         metrics: JSON.stringify(result.metrics),
         outline: JSON.stringify(outlineOf(result.equity.equity)),
         underId: under,
-        result: gzipSync(JSON.stringify(result)),
+        result: head,
         createdAt: now,
       }),
+      this.db.insert(runParts).values(parts.map((part) => ({ runId: next, ...part }))),
       this.db.insert(ledger).values({
         strategyId: version.strategyId,
         what: "run",
@@ -202,13 +220,13 @@ export class Runs {
     return new Map(rows.map((row) => [row.strategyId, this.summary(row)]));
   }
 
-  /** A stored run with its whole result, or null. */
-  async get(id: number): Promise<{ summary: RunSummary; result: RunResult; version: VersionView } | null> {
+  /** A stored run, or null. */
+  async get(id: number): Promise<StoredRun | null> {
     const [row] = await this.query().where(eq(runs.id, id));
     if (row === undefined) return null;
     const [{ result }] = await this.db.select({ result: runs.result }).from(runs).where(eq(runs.id, id));
     const version = (await this.strategies.version(row.versionId))!;
-    return { summary: this.summary(row), result: JSON.parse(gunzipSync(result).toString("utf8")) as RunResult, version };
+    return { summary: this.summary(row), version, result: await this.parts.result(id, result) };
   }
 
   /** Computes a stored run again and compares: the same to the last bit, or what differs from what was stored. */
@@ -216,6 +234,6 @@ export class Runs {
     const stored = await this.get(id);
     if (stored === null) return null;
     const { result } = await this.compute(stored.version, stored.summary.settings);
-    return compareResults(stored.result, result);
+    return compareResults(await stored.result.document(), result);
   }
 }

@@ -66,7 +66,7 @@ describe("markets", () => {
     const run = await services.runs.save(version, runSettings(market));
     await services.markets.remove("ELVER");
     expect(await services.markets.list()).toEqual([]);
-    expect((await services.runs.get(run))!.result.trades.length).toBeGreaterThan(5);
+    expect((await (await services.runs.get(run))!.result.trades()).length).toBeGreaterThan(5);
     expect((await services.runs.recompute(run))!.same).toBe(true);
     await addMarket(services, newMarket("ELVER"), csvText(100));
     expect((await refusal(services.markets.restore(market.id))).message).toContain("by now");

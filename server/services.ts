@@ -17,6 +17,7 @@ import { Sources } from "./sources";
 import { Updates } from "./updates";
 import { optimizationJob, Optimizations } from "./optimizations";
 import { Portfolios } from "./portfolios";
+import { Preferences } from "./preferences";
 import { Probes } from "./probes";
 import { Reading } from "./reading";
 import { RunSettingsStore } from "./run-settings";
@@ -46,6 +47,7 @@ export interface Services {
   optimizations: Optimizations;
   probes: Probes;
   portfolios: Portfolios;
+  preferences: Preferences;
   close(): Promise<void>;
 }
 
@@ -87,6 +89,7 @@ export async function openServices(folder: string, migrations: string, executor:
     optimizations: new Optimizations(db, bars, jobs, series),
     probes: new Probes(db, bars, markets, strategies, series),
     portfolios: new Portfolios(db, bars, strategies, series),
+    preferences: new Preferences(db),
     async close() {
       updates.stop();
       await jobs.close();

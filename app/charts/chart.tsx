@@ -2,6 +2,7 @@ import type { Chart as ChartType, ChartConfiguration } from "chart.js";
 import { Download, Table2 } from "lucide-react";
 import { useCallback, useEffect, useRef, useState, type KeyboardEvent, type MutableRefObject, type ReactNode } from "react";
 import { readColours, type Colours } from "./colours";
+import { useBrush } from "./use-brush";
 
 export interface ChartTable {
   columns: string[];
@@ -18,11 +19,13 @@ interface ChartProps {
   fileName: string;
   legend?: ReactNode;
   onKeyDown?: (event: KeyboardEvent, chart: ChartType) => void;
+  /** hears a stretch of the axis along that is drawn out with the mouse */
+  onBrush?: (from: number, to: number) => void;
   chartRef?: MutableRefObject<ChartType | null>;
 }
 
 /** A chart with its legend; it can be read as a table and saved as PNG. */
-export function Chart({ label, config, height, table, fileName, legend, onKeyDown, chartRef }: ChartProps) {
+export function Chart({ label, config, height, table, fileName, legend, onKeyDown, onBrush, chartRef }: ChartProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const chart = useRef<ChartType | null>(null);
   const latest = useRef(config);
@@ -59,6 +62,8 @@ export function Chart({ label, config, height, table, fileName, legend, onKeyDow
       chart.current = null;
     };
   }, [draw]);
+
+  const brush = useBrush(chart, onBrush);
 
   const save = () => {
     if (canvas.current === null) return;
@@ -105,7 +110,14 @@ export function Chart({ label, config, height, table, fileName, legend, onKeyDow
       {asTable ? (
         <ChartAsTable label={label} table={table()} height={height} />
       ) : (
-        <div style={{ height }} className="relative">
+        <div style={{ height }} className={`relative ${onBrush ? "cursor-crosshair touch-none" : ""}`} {...brush.handlers}>
+          {brush.mark !== null && (
+            <div
+              aria-hidden
+              className="pointer-events-none absolute border-x border-ochre bg-ochre/20"
+              style={{ left: brush.mark.left, width: brush.mark.width, top: brush.mark.top, height: brush.mark.height }}
+            />
+          )}
           <canvas
             ref={canvas}
             role="img"

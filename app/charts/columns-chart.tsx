@@ -3,12 +3,15 @@ import { useCallback } from "react";
 import { Chart } from "./chart";
 import { faded, type Colours } from "./colours";
 
+const NONE: ReadonlySet<number> = new Set();
+
 /** Counts as columns, one a name. */
 export function ColumnsChart({
   label,
   names,
   values,
   highlight,
+  marked = NONE,
   height = 160,
   fileName,
   format = String,
@@ -18,6 +21,8 @@ export function ColumnsChart({
   values: readonly number[];
   /** index of a column that stands for the ordinary, drawn paler */
   highlight?: number;
+  /** columns that are set off by an outline; must be stable */
+  marked?: ReadonlySet<number>;
   height?: number;
   fileName: string;
   format?: (value: number) => string;
@@ -32,7 +37,11 @@ export function ColumnsChart({
             {
               label,
               data: [...values],
-              backgroundColor: values.map((_, i) => (i === highlight ? faded(colours.slate, 0.35) : colours.slate)),
+              backgroundColor: values.map((_, i) =>
+                marked.has(i) ? colours.ochre : i === highlight ? faded(colours.slate, 0.35) : colours.slate,
+              ),
+              borderColor: colours.ink,
+              borderWidth: values.map((_, i) => (marked.has(i) ? 1.5 : 0)),
               barPercentage: 1,
               categoryPercentage: 0.92,
             },
@@ -57,7 +66,7 @@ export function ColumnsChart({
           plugins: { legend: { display: false } },
         },
       }) as ChartConfiguration,
-    [label, names, values, highlight, format],
+    [label, names, values, highlight, marked, format],
   );
   const table = useCallback(
     () => ({ columns: ["", label], rows: names.map((name, i) => [name, format(values[i])]) }),

@@ -1,16 +1,15 @@
 import type { ChartConfiguration, ChartDataset } from "chart.js";
 import { useCallback } from "react";
-import { percentFalls } from "#core/reading";
+import { percentFalls, thin } from "#core/reading";
 import { dateText, decimal } from "~/design/format";
 import { Chart, Key } from "./chart";
 import { faded, type Colours } from "./colours";
-import { thin } from "./thin";
 import { timeAxis } from "./time-axis";
 
 export interface Curve {
   name: string;
   values: ArrayLike<number | null>;
-  role: "main" | "before" | "benchmark" | "member";
+  role: "main" | "before" | "second" | "benchmark" | "member";
 }
 
 export interface Stretch {
@@ -20,6 +19,14 @@ export interface Stretch {
   tint: "in-sample" | "none";
 }
 
+/** A fall of the first curve that is marked: a line at its peak from its start to its recovery (or to the end). */
+export interface FallMark {
+  name: string;
+  from: number;
+  to: number;
+  level: number;
+}
+
 interface EquityChartProps {
   /** epoch milliseconds, shared by all curves */
   times: ArrayLike<number>;
@@ -27,19 +34,30 @@ interface EquityChartProps {
   capital: number;
   currency: string;
   stretches?: Stretch[];
+  marks?: readonly FallMark[];
+  onBrush?: (from: number, to: number) => void;
   height?: number;
   fileName: string;
   /** equal distances for equal percentages; every value must be above 0 */
   logarithmic?: boolean;
 }
 
+const NO_MARKS: readonly FallMark[] = [];
+
 const STYLE: Record<Curve["role"], { colour: keyof Colours; width: number; dash?: number[] }> = {
   main: { colour: "river", width: 1.8 },
   before: { colour: "inkFaint", width: 1.2 },
+  second: { colour: "ochre", width: 1.2, dash: [6, 2] },
   benchmark: { colour: "plum", width: 1.2, dash: [4, 3] },
   member: { colour: "inkFaint", width: 1 },
 };
-const LEGEND: Record<Curve["role"], string> = { main: "river", before: "ink-faint", benchmark: "plum", member: "ink-faint" };
+const LEGEND: Record<Curve["role"], string> = {
+  main: "river",
+  before: "ink-faint",
+  second: "ochre",
+  benchmark: "plum",
+  member: "ink-faint",
+};
 
 /** Equity with its drawdown below on the same time axis, and what it is compared with. */
 export function EquityChart({
@@ -48,6 +66,8 @@ export function EquityChart({
   capital,
   currency,
   stretches = [],
+  marks = NO_MARKS,
+  onBrush,
   height = 320,
   fileName,
   logarithmic = false,
@@ -154,6 +174,32 @@ export function EquityChart({
                   drawTime: "beforeDatasetsDraw",
                 },
                 ...Object.fromEntries(
+                  marks.map((mark, i) => [
+                    `fall${i}`,
+                    {
+                      type: "line",
+                      xMin: mark.from,
+                      xMax: mark.to,
+                      yMin: mark.level,
+                      yMax: mark.level,
+                      yScaleID: "y",
+                      borderColor: colours.ink,
+                      borderWidth: 1,
+                      borderDash: [2, 3],
+                      label: {
+                        display: true,
+                        content: mark.name,
+                        color: colours.ink,
+                        backgroundColor: faded(colours.sheet, 0.85),
+                        position: i === 0 ? "center" : "end",
+                        yAdjust: -9,
+                        padding: 2,
+                        font: { size: 11, weight: "normal" },
+                      },
+                    },
+                  ]),
+                ),
+                ...Object.fromEntries(
                   stretches.map((stretch, i) => [
                     `stretch${i}`,
                     {
@@ -179,7 +225,7 @@ export function EquityChart({
         },
       };
     },
-    [times, curves, capital, stretches, logarithmic],
+    [times, curves, capital, stretches, marks, logarithmic],
   );
 
   const table = () => {
@@ -200,9 +246,10 @@ export function EquityChart({
       height={height}
       table={table}
       fileName={fileName}
+      onBrush={onBrush}
       legend={[
         ...shown.map((curve) => (
-          <Key key={curve.name} colour={LEGEND[curve.role]} dashed={curve.role === "benchmark"}>
+          <Key key={curve.name} colour={LEGEND[curve.role]} dashed={STYLE[curve.role].dash !== undefined}>
             {curve.role === "member" ? "members alone" : curve.name}
           </Key>
         )),

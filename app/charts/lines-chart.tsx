@@ -1,17 +1,17 @@
 import type { ChartConfiguration } from "chart.js";
 import { useCallback } from "react";
 import { firstAtOrAfter } from "#core/bars";
+import { thin } from "#core/reading";
 import { dateText, decimal } from "~/design/format";
 import { Chart, Key } from "./chart";
 import { faded, type Colours } from "./colours";
-import { thin } from "./thin";
 import { timeAxis } from "./time-axis";
 
 export interface Line {
   name: string;
-  /** epoch milliseconds, rising */
-  time: Float64Array;
-  value: Float64Array;
+  /** epoch milliseconds, rising; numbers where the chart counts them */
+  time: ArrayLike<number>;
+  value: ArrayLike<number | null>;
 }
 
 const STYLES: readonly { colour: keyof Colours & string; dash: number[] }[] = [
@@ -31,6 +31,8 @@ interface Props {
   lines: readonly Line[];
   height?: number;
   fileName: string;
+  /** what the axis along counts, where it is no time */
+  numbered?: string;
   /** how a value on the axis is written */
   tick?: (value: number) => string;
 }
@@ -38,7 +40,7 @@ interface Props {
 const plain = (value: number): string => decimal(value, 0);
 
 /** Curves on one time axis, told apart by colour and dashes. */
-export function LinesChart({ label, lines, height = 300, fileName, tick = plain }: Props) {
+export function LinesChart({ label, lines, height = 300, fileName, numbered, tick = plain }: Props) {
   const config = useCallback(
     (colours: Colours): ChartConfiguration => {
       const min = Math.min(...lines.map((line) => line.time[0]));
@@ -63,7 +65,7 @@ export function LinesChart({ label, lines, height = 300, fileName, tick = plain 
           maintainAspectRatio: false,
           interaction: { mode: "nearest", axis: "x", intersect: false },
           scales: {
-            x: timeAxis(colours, min, max),
+            x: numbered === undefined ? timeAxis(colours, min, max) : countAxis(colours, min, max, numbered),
             y: {
               type: "linear",
               position: "right",
@@ -77,25 +79,37 @@ export function LinesChart({ label, lines, height = 300, fileName, tick = plain 
               },
             },
           } as never,
-          plugins: { legend: { display: false }, tooltip: { enabled: true } },
+          plugins: {
+            legend: { display: false },
+            tooltip: {
+              callbacks: {
+                title: (items: { raw: unknown }[]) => {
+                  const x = (items[0]?.raw as { x: number } | undefined)?.x;
+                  return x === undefined ? "" : numbered === undefined ? dateText(x) : `${numbered} ${x}`;
+                },
+                label: (item: { raw: unknown; dataset: { label?: string } }) =>
+                  `${item.dataset.label}: ${tick((item.raw as { y: number }).y)}`,
+              },
+            },
+          },
         },
       } as ChartConfiguration;
     },
-    [lines, tick],
+    [lines, tick, numbered],
   );
   const table = useCallback(() => {
-    const times = [...new Set(lines.flatMap((line) => Array.from(line.time)))].sort((a, b) => a - b).slice(-2000);
+    const times = [...new Set(lines.flatMap((line) => thin(line.time, line.value).map((point) => point.x)))].sort((a, b) => a - b);
     return {
-      columns: ["date", ...lines.map((line) => line.name)],
+      columns: [numbered ?? "date", ...lines.map((line) => line.name)],
       rows: times.map((time) => [
-        dateText(time),
+        numbered === undefined ? dateText(time) : time,
         ...lines.map((line) => {
-          const row = firstAtOrAfter(line.time, time);
+          const row = firstAtOrAfter(line.time as Float64Array, time);
           return line.time[row] === time ? decimal(line.value[row], 2) : "–";
         }),
       ]),
     };
-  }, [lines]);
+  }, [lines, numbered]);
   return (
     <Chart
       label={label}
@@ -111,5 +125,16 @@ export function LinesChart({ label, lines, height = 300, fileName, tick = plain 
     />
   );
 }
+
+/** An axis that counts. */
+const countAxis = (colours: Colours, min: number, max: number, what: string) => ({
+  type: "linear" as const,
+  min,
+  max,
+  title: { display: true, text: what, color: colours.inkSoft },
+  grid: { display: false },
+  border: { color: colours.edge },
+  ticks: { color: colours.inkSoft, maxRotation: 0, precision: 0, callback: (value: string | number) => decimal(Number(value), 0) },
+});
 
 const kebab = (name: string): string => name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);

@@ -1,5 +1,6 @@
 import type { Chart as ChartType, ChartConfiguration } from "chart.js";
 import { useCallback } from "react";
+import { thinDots } from "#core/reading";
 import { decimal } from "~/design/format";
 import { Chart, Key } from "./chart";
 import { faded, type Colours } from "./colours";
@@ -17,15 +18,20 @@ interface Props {
   dots: readonly Dot[];
   axes: readonly [x: string, y: string];
   names: readonly [good: string, bad: string];
+  /** levels that are drawn in, with their names; must be stable */
+  levels?: readonly { axis: "x" | "y"; at: number; name: string }[];
   height?: number;
   fileName: string;
   onPick: (id: number) => void;
 }
 
+const NO_LEVELS: readonly never[] = [];
+
 /** Dots in two kinds, told apart by colour and shape; a click picks one. */
-export function ScatterChart({ label, dots, axes, names, height = 320, fileName, onPick }: Props) {
+export function ScatterChart({ label, dots, axes, names, levels = NO_LEVELS, height = 320, fileName, onPick }: Props) {
   const config = useCallback(
     (colours: Colours): ChartConfiguration => {
+      const drawn = thinDots(dots);
       const axis = (text: string) => ({
         type: "linear" as const,
         beginAtZero: true,
@@ -36,7 +42,7 @@ export function ScatterChart({ label, dots, axes, names, height = 320, fileName,
       const set = (bad: boolean) => ({
         type: "scatter" as const,
         label: names[bad ? 1 : 0],
-        data: dots.filter((dot) => dot.bad === bad).map(({ id, x, y }) => ({ id, x, y })),
+        data: drawn.filter((dot) => dot.bad === bad).map(({ id, x, y }) => ({ id, x, y })),
         borderColor: bad ? colours.clay : colours.river,
         backgroundColor: bad ? "transparent" : faded(colours.river, 0.55),
         pointStyle: bad ? ("crossRot" as const) : ("circle" as const),
@@ -60,6 +66,30 @@ export function ScatterChart({ label, dots, axes, names, height = 320, fileName,
           },
           plugins: {
             legend: { display: false },
+            annotation: {
+              annotations: Object.fromEntries(
+                levels.map(({ axis: along, at, name }, i) => [
+                  `level${i}`,
+                  {
+                    type: "line",
+                    scaleID: along,
+                    value: at,
+                    borderColor: colours.ink,
+                    borderWidth: 1,
+                    borderDash: [5, 3],
+                    label: {
+                      display: true,
+                      content: name,
+                      color: colours.ink,
+                      backgroundColor: faded(colours.sheet, 0.85),
+                      padding: 2,
+                      position: "end",
+                      font: { size: 11, weight: "normal" },
+                    },
+                  },
+                ]),
+              ),
+            },
             tooltip: {
               callbacks: {
                 label: (item) => {
@@ -72,7 +102,7 @@ export function ScatterChart({ label, dots, axes, names, height = 320, fileName,
         },
       } as ChartConfiguration;
     },
-    [dots, axes, names, onPick],
+    [dots, axes, names, levels, onPick],
   );
   const table = useCallback(
     () => ({ columns: ["trade", ...axes], rows: dots.slice(0, 2000).map(({ id, x, y }) => [id, decimal(x, 2), decimal(y, 2)]) }),
@@ -89,6 +119,7 @@ export function ScatterChart({ label, dots, axes, names, height = 320, fileName,
         <>
           <Key colour="river">{names[0]}: dots</Key>
           <Key colour="clay">{names[1]}: crosses</Key>
+          {dots.length > 4000 && <span>those on top of each other are drawn once</span>}
         </>
       }
     />

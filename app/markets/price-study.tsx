@@ -1,14 +1,5 @@
 import { useCallback, useEffect, useMemo, useState } from "react";
-import {
-  compareTimeframes,
-  firstAtOrAfter,
-  MarketCalendar,
-  parseTimeframe,
-  resampleFault,
-  sessionDates,
-  type Bars,
-  type Session,
-} from "#core/bars";
+import { compareTimeframes, firstAtOrAfter, MarketCalendar, parseTimeframe, resampleFault, sessionDates, type Bars } from "#core/bars";
 import type { MarketView, SourceView } from "#server/markets";
 import { CompareChart } from "~/charts/compare-chart";
 import { Key } from "~/charts/chart";
@@ -18,9 +9,10 @@ import { PriceChart } from "~/charts/price-chart";
 import { decimal, duration, momentText, price, signed } from "~/design/format";
 import { Problems } from "~/design/panel";
 import type { StudyState } from "./study-state";
-import { asksForSeries, useSeries, type SeriesByName } from "./use-series";
+import { useFormulas } from "./use-formulas";
+import { asksForSeries, useSeries } from "./use-series";
 import { useDerived } from "./use-derived";
-import { formulaColumn, loadBars, useBars, type FormulaColumn, type LoadedBars } from "./use-bars";
+import { loadBars, useBars, type LoadedBars } from "./use-bars";
 
 /** Timeframes at a keystroke, finest first. */
 export const QUICK_TIMEFRAMES = ["1m", "5m", "20m", "1h", "3h", "1d", "1w", "1M"] as const;
@@ -39,33 +31,12 @@ export function showingSource(market: MarketView, chosen: SourceView, timeframe:
   return able.find((source) => source.name === chosen.name) ?? able[0] ?? null;
 }
 
-/** Formulas' columns on the bars shown; computed beside the page's thread. */
-function useFormulas(market: MarketView, hash: string | null, timeframe: string, rules: readonly string[]): (FormulaColumn | null)[] {
-  const [held, setHeld] = useState<{ key: string; columns: FormulaColumn[] }>({ key: "", columns: [] });
+/** Formulas' columns on the bars shown, with the market's extra series where one is asked for. */
+function useStudyFormulas(market: MarketView, hash: string | null, timeframe: string, rules: readonly string[]) {
   const asked = asksForSeries(rules.join(" "));
   const series = useSeries(market.symbol, asked);
-  const ready = hash !== null && (!asked || series !== null);
-  const key = JSON.stringify([ready ? hash : null, timeframe, rules, market.spec.session, asked ? series : {}]);
-  useEffect(() => {
-    const [wantedHash, wantedTimeframe, wantedRules, session, extra] = JSON.parse(key) as [
-      string | null,
-      string,
-      string[],
-      Session | null,
-      SeriesByName,
-    ];
-    if (wantedHash === null) return;
-    let wanted = true;
-    void Promise.all(wantedRules.map((rule) => formulaColumn(wantedHash, wantedTimeframe, rule, { session, series: extra }))).then(
-      (columns) => {
-        if (wanted) setHeld({ key, columns });
-      },
-    );
-    return () => {
-      wanted = false;
-    };
-  }, [key]);
-  return rules.map((_, i) => (held.key === key ? held.columns[i] : null));
+  const given = { session: market.spec.session, series: asked ? (series ?? {}) : {} };
+  return useFormulas(given, hash, timeframe, rules, !asked || series !== null);
 }
 
 function Readout({ bars, row, tick, intraday }: { bars: Bars; row: number; tick: number; intraday: boolean }) {
@@ -115,7 +86,7 @@ export function PriceStudy({ market, source, timeframe, state, others }: PriceSt
     timeframe,
   );
   const { bars, levels, error } = useBars(derived.bars?.hash ?? null);
-  const columns = useFormulas(
+  const columns = useStudyFormulas(
     market,
     derived.bars?.hash ?? null,
     timeframe,

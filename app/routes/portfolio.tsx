@@ -219,7 +219,12 @@ export default function PortfolioPage({ loaderData: { portfolio, candidates, mar
         </div>
       </Panel>
       <Panel title="Year by month, %" className="mt-3">
-        <YearTable tables={result.tables} />
+        <YearTable
+          months={new Map(result.tables.months.map((row) => [row.period, row.percent]))}
+          years={new Map(result.tables.years.map((row) => [row.period, row.percent]))}
+          text={(x) => decimal(x, 1)}
+          total={(x) => signed(x, 1)}
+        />
       </Panel>
     </>
   );

@@ -1,6 +1,8 @@
 import { useMemo } from "react";
+import { lineOf } from "#server/lines";
 import { runPage } from "#server/run-page";
-import { LinesChart, type Line } from "~/charts/lines-chart";
+import { LinesChart } from "~/charts/lines-chart";
+import { lineFrom } from "~/charts/sent-line";
 import { decimal, money, signedMoney } from "~/design/format";
 import { Panel } from "~/design/panel";
 import { RunHead } from "~/runs/run-head";
@@ -14,20 +16,26 @@ export async function loader({ context, params }: Route.LoaderArgs) {
   const { services } = context;
   const run = await runPage(services, Number(params.id));
   if (run === null) throw new Response("There is no such run.", { status: 404 });
-  const { edge, free } = await services.reading.costs(run);
-  const closed = run.result.trades
-    .filter((trade) => !trade.open)
-    .map(({ exitTime, gross, costs }) => ({ time: Date.parse(exitTime!), gross, costs }))
-    .sort((a, b) => a.time - b.time);
+  const [{ edge, free }, { along }, curves] = await Promise.all([
+    services.reading.costs(run),
+    services.reading.alongOf(run),
+    run.result.curves(),
+  ]);
+  const { time, equity } = curves;
+  const kinds: [name: string, value: Float64Array][] = [
+    ["commissions", along.commissions],
+    ["spread", along.spread],
+    ["slippage", along.slippage],
+    ["financing", along.financing],
+  ];
   return {
     summary: run.summary,
     layers: run.layers,
     dates: run.dates,
-    metrics: run.result.metrics.all,
-    equity: { time: run.result.equity.time, equity: run.result.equity.equity },
-    closed,
+    metrics: run.result.head.metrics.all,
     edge,
-    free,
+    curves: [lineOf("as it was", time, equity), lineOf("with no costs at all", time, free)],
+    kinds: kinds.filter(([, value]) => value[value.length - 1] !== 0).map(([name, value]) => lineOf(name, time, value)),
   };
 }
 
@@ -39,29 +47,9 @@ const KINDS: readonly [key: string, name: string, where: string][] = [
 ];
 
 /** What costs took, by kind and over time, and how much more of them the result would bear. */
-export default function RunCostsPage({
-  loaderData: { summary, layers, dates, metrics, equity, closed, edge, free },
-}: Route.ComponentProps) {
-  const times = useMemo(() => Float64Array.from(equity.time, (text) => Date.parse(text)), [equity.time]);
-  const curves = useMemo<Line[]>(
-    () => [
-      { name: "as it was", time: times, value: Float64Array.from(equity.equity) },
-      { name: "with no costs at all", time: times, value: Float64Array.from(free) },
-    ],
-    [times, equity.equity, free],
-  );
-  const sums = useMemo<Line[]>(() => {
-    const time = Float64Array.from(closed, (trade) => trade.time);
-    const running = (of: (trade: (typeof closed)[number]) => number) => {
-      let sum = 0;
-      return Float64Array.from(closed, (trade) => (sum += of(trade)));
-    };
-    return [
-      { name: "gross of the closed trades", time, value: running((trade) => trade.gross) },
-      { name: "net", time, value: running((trade) => trade.gross - trade.costs) },
-      { name: "commissions and financing", time, value: running((trade) => trade.costs) },
-    ];
-  }, [closed]);
+export default function RunCostsPage({ loaderData: { summary, layers, dates, metrics, edge, curves, kinds } }: Route.ComponentProps) {
+  const lines = useMemo(() => curves.map((line) => lineFrom(line)), [curves]);
+  const sums = useMemo(() => kinds.map((line) => lineFrom(line)), [kinds]);
   const total = KINDS.reduce((sum, [key]) => sum + (metrics[key] ?? 0), 0);
   const count = metrics.trades ?? 0;
   return (
@@ -133,16 +121,11 @@ export default function RunCostsPage({
         </div>
         <div className="flex min-w-0 flex-col gap-3">
           <Panel title="Equity, with and without costs">
-            <LinesChart label="Equity with and without costs" lines={curves} fileName={`run-${summary.id}-costs`} />
+            <LinesChart label="Equity with and without costs" lines={lines} fileName={`run-${summary.id}-costs`} />
           </Panel>
-          {closed.length > 0 && (
-            <Panel title="Closed trades, added up" note="gross is before commissions and financing; spread and slippage are inside it">
-              <LinesChart
-                label="Gross, net and costs of the closed trades, added up"
-                lines={sums}
-                height={240}
-                fileName={`run-${summary.id}-gross-net`}
-              />
+          {sums.length > 0 && (
+            <Panel title="Costs so far, by kind" note="spread and slippage are inside the prices of the fills">
+              <LinesChart label="Costs so far, by kind" lines={sums} height={240} fileName={`run-${summary.id}-costs-by-kind`} />
             </Panel>
           )}
         </div>

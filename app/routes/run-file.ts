@@ -10,11 +10,12 @@ export async function loader({ context, params }: Route.LoaderArgs) {
     new Response(body, {
       headers: { "Content-Type": type, "Content-Disposition": `attachment; filename="run-${params.id}-${params.what}"` },
     });
-  if (params.what === "result.json") return send(JSON.stringify(run.result), "application/json");
+  if (params.what === "result.json") return send(JSON.stringify(await run.result.document()), "application/json");
   if (params.what === "settings.json") return send(JSON.stringify(run.summary.settings, null, 2), "application/json");
-  if (params.what === "trades.csv") return send(Papa.unparse(run.result.trades, { newline: "\n" }) + "\n", "text/csv");
+  if (params.what === "trades.csv") return send(Papa.unparse(await run.result.trades(), { newline: "\n" }) + "\n", "text/csv");
   if (params.what === "report.html") {
-    const { summary, version, result } = run;
+    const { summary, version } = run;
+    const result = await run.result.document();
     const { total } = await context.services.strategies.trialsOf(summary.strategyId);
     const page = reportFile({
       name: summary.strategyName,

@@ -3,6 +3,7 @@ import type { Interval, Weight } from "#core/reading";
 import { runPage } from "#server/run-page";
 import { decimal, signed } from "~/design/format";
 import { Panel } from "~/design/panel";
+import { PlainTable } from "~/design/plain-table";
 import { RunHead } from "~/runs/run-head";
 import type { Route } from "./+types/run-luck";
 
@@ -18,7 +19,7 @@ export async function loader({ context, params }: Route.LoaderArgs) {
     summary: run.summary,
     layers: run.layers,
     dates: run.dates,
-    metrics: run.result.metrics.all,
+    metrics: run.result.head.metrics.all,
     ...(await services.reading.luck(run)),
   };
 }
@@ -83,39 +84,22 @@ export default function RunLuckPage({ loaderData: { summary, layers, dates, metr
             title="The same returns in another order"
             note={`drawn ${decimal(resampled.samples, 0)} times in blocks of ${resampled.block}, with a seed of the run's own, so that the figures stay the same`}
           >
-            <table className="w-full border-collapse">
-              <thead className="text-sm text-ink-soft">
-                <tr>
-                  {["figure", "one of twenty is below", "the middle", "one of twenty is above", "this run"].map((head, i) => (
-                    <th key={head} scope="col" className={`px-3.5 py-1 font-normal ${i === 0 ? "text-left" : "text-right"}`}>
-                      {head}
-                    </th>
-                  ))}
-                </tr>
-              </thead>
-              <tbody>
-                {(
-                  [
-                    ["Net profit, %", resampled.netPercent, metrics.netPercent],
-                    ["CAGR, %", resampled.cagr, metrics.cagr],
-                    ["Sharpe ratio", resampled.sharpe, metrics.sharpe],
-                    ["Max drawdown, %", resampled.maxDrawdownPercent, metrics.maxDrawdownPercent],
-                  ] as [string, Interval | null, number | null][]
-                ).map(([name, interval, own]) => (
-                  <tr key={name} className="border-t border-edge/60">
-                    <th scope="row" className="px-3.5 py-1 text-left font-normal">
-                      {name}
-                    </th>
-                    {[interval?.low, interval?.middle, interval?.high].map((value, i) => (
-                      <td key={i} className="figure-text px-3.5 text-right">
-                        {value === undefined ? "–" : decimal(value, 2)}
-                      </td>
-                    ))}
-                    <td className="figure-text px-3.5 text-right font-semibold">{decimal(own, 2)}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+            <PlainTable
+              label="The same returns in another order"
+              fileName={`run-${summary.id}-resampled`}
+              heads={["figure", "one of twenty is below", "the middle", "one of twenty is above", "this run"]}
+              rows={(
+                [
+                  ["Net profit, %", resampled.netPercent, metrics.netPercent],
+                  ["CAGR, %", resampled.cagr, metrics.cagr],
+                  ["Sharpe ratio", resampled.sharpe, metrics.sharpe],
+                  ["Max drawdown, %", resampled.maxDrawdownPercent, metrics.maxDrawdownPercent],
+                ] as [string, Interval | null, number | null][]
+              ).map(([name, interval, own]) => {
+                const figures = [interval?.low ?? null, interval?.middle ?? null, interval?.high ?? null, own];
+                return { key: name, cells: [name, ...figures.map((value) => decimal(value, 2))], file: [name, ...figures] };
+              })}
+            />
           </Panel>
         )}
       </div>

@@ -1,8 +1,8 @@
 import { useMemo } from "react";
 import { data, Link, useFetcher, useSearchParams } from "react-router";
 import { DAY } from "#core/bars";
-import type { Trade } from "#core/documents";
-import { fallsOf, figuresOf, GROUPINGS, groupsOf, standingApart, type Grouping } from "#core/reading";
+import type { Curves, Trade } from "#core/documents";
+import { fallsOf, figuresOf, GROUPINGS, groupsOf, rankedByPercent, standingApart, type Grouping } from "#core/reading";
 import { isRefused } from "#server/problem";
 import { runPage } from "#server/run-page";
 import { ColumnsChart } from "~/charts/columns-chart";
@@ -10,8 +10,12 @@ import { Button } from "~/design/button";
 import { Select } from "~/design/field";
 import { dateText, decimal, signed, signedMoney } from "~/design/format";
 import { Panel, Problems } from "~/design/panel";
+import { PlainTable } from "~/design/plain-table";
 import { FactsTable } from "~/runs/facts-table";
+import { GROUPING_WORDS } from "~/runs/grouping-words";
+import { PartWaits } from "~/runs/part-waits";
 import { RunHead } from "~/runs/run-head";
+import { useRunPart } from "~/runs/use-part";
 import type { Route } from "./+types/run-parts";
 
 export const meta: Route.MetaFunction = ({ data: page }) => [
@@ -24,13 +28,12 @@ export async function loader({ context, params }: Route.LoaderArgs) {
   const { services } = context;
   const run = await runPage(services, Number(params.id));
   if (run === null) throw new Response("There is no such run.", { status: 404 });
-  const { trades, equity } = run.result;
+  const markets = await services.markets.list();
   return {
     summary: run.summary,
     layers: run.layers,
     dates: run.dates,
-    trades,
-    equity: { time: equity.time, equity: equity.equity },
+    sectors: Object.fromEntries(markets.map(({ symbol, sector, kind }) => [symbol, sector === "" ? kind : sector])),
   };
 }
 
@@ -41,8 +44,9 @@ export async function action({ context, params, request }: Route.ActionArgs) {
   const run = await runs.get(Number(params.id));
   if (run === null) throw new Response("There is no such run.", { status: 404 });
   const name = String(form.get("name"));
-  const good = new Set(standingApart(run.result.trades).good);
-  const symbols = [...new Set(run.result.trades.filter((trade) => good.has(trade.id)).map((trade) => trade.symbol))].sort();
+  const trades = await run.result.trades();
+  const good = new Set(standingApart(trades).good);
+  const symbols = [...new Set(trades.filter((trade) => good.has(trade.id)).map((trade) => trade.symbol))].sort();
   try {
     await lists.create(name, "exclude", { symbols, plus: [], minus: [] });
     return { made: name, problems: [] };
@@ -52,23 +56,36 @@ export async function action({ context, params, request }: Route.ActionArgs) {
   }
 }
 
-const WORDS: Record<Grouping, string> = {
-  market: "market",
-  side: "side",
-  reason: "reason of the exit",
-  year: "year of the exit",
-  month: "month of the exit",
-  weekday: "weekday of the entry",
-  hour: "hour of the entry",
-};
 const COLUMNS = ["netProfit", "trades", "winRate", "averageTrade", "profitFactor", "tradeT"];
 
+export default function RunPartsPage({ loaderData }: Route.ComponentProps) {
+  const { summary, layers, dates } = loaderData;
+  const trades = useRunPart(summary, "trades");
+  const curves = useRunPart(summary, "curves");
+  return (
+    <>
+      <RunHead summary={summary} layers={layers} dates={dates} />
+      {trades.value === undefined || curves.value === undefined ? (
+        <Panel>
+          <PartWaits parts={[trades, curves]} what="the trades" height={400} />
+        </Panel>
+      ) : (
+        <Parts {...loaderData} trades={trades.value} curves={curves.value} />
+      )}
+    </>
+  );
+}
+
 /** The result's parts: trades that stand apart, what is left without them, groups with subtotals, falls. */
-export default function RunPartsPage({ loaderData: { summary, layers, dates, trades, equity } }: Route.ComponentProps) {
+function Parts({
+  summary,
+  trades,
+  curves: { time: times, equity },
+  sectors,
+}: Route.ComponentProps["loaderData"] & { trades: readonly Trade[]; curves: Curves }) {
   const { settings } = summary;
   const [params, setParams] = useSearchParams();
   const fetcher = useFetcher<typeof action>();
-  const times = useMemo(() => equity.time.map((text) => Date.parse(text)), [equity.time]);
   const days = (times[times.length - 1] - times[0]) / DAY + 1;
   const apart = useMemo(() => standingApart(trades), [trades]);
   const by = (GROUPINGS as readonly string[]).includes(params.get("by") ?? "") ? (params.get("by") as Grouping) : "year";
@@ -77,140 +94,143 @@ export default function RunPartsPage({ loaderData: { summary, layers, dates, tra
     [settings.markets],
   );
   const groups = useMemo(
-    () => groupsOf(trades, by, settings.capital, days, (symbol) => zones.get(symbol) ?? "UTC"),
-    [trades, by, settings.capital, days, zones],
+    () =>
+      groupsOf(trades, by, settings.capital, days, {
+        zoneOf: (symbol) => zones.get(symbol) ?? "UTC",
+        sectorOf: (symbol) => sectors[symbol] ?? "other",
+      }),
+    [trades, by, settings.capital, days, zones, sectors],
   );
   const rows = useMemo(() => withoutRows(trades, apart, settings.capital, days), [trades, apart, settings.capital, days]);
-  const falls = useMemo(() => fallsOf(times, equity.equity, settings.capital), [times, equity.equity, settings.capital]);
-  const deepest = [...falls].sort((a, b) => b.percent - a.percent).slice(0, 10);
+  const falls = useMemo(() => fallsOf(times, equity, settings.capital), [times, equity, settings.capital]);
+  const deepest = useMemo(() => [...falls].sort((a, b) => b.percent - a.percent).slice(0, 10), [falls]);
   const longest = falls.reduce((most, fall) => Math.max(most, fall.days), 0);
   return (
-    <>
-      <RunHead summary={summary} layers={layers} dates={dates} />
-      <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
-        <Panel
-          flush
-          title="Without what"
-          note="the same trades, some of them left out; a strategy that needs one of them is a bet on its coming again"
-        >
-          <FactsTable
-            fileName={`run-${summary.id}-without`}
-            label="The result without parts of it"
-            first="left out"
-            columns={COLUMNS}
-            rows={rows}
-          />
-        </Panel>
-        <Panel title="Trades that stand apart" note={apartRule(apart)}>
-          <div className="grid grid-cols-2 gap-6">
-            <Apart title="Winners" ids={apart.good} trades={trades} run={summary.id} />
-            <Apart title="Losers" ids={apart.bad} trades={trades} run={summary.id} />
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
+      <Panel
+        flush
+        title="Without what"
+        note="the same trades, some of them left out; a strategy that needs one of them is a bet on its coming again"
+      >
+        <FactsTable
+          fileName={`run-${summary.id}-without`}
+          label="The result without parts of it"
+          first="left out"
+          columns={COLUMNS}
+          rows={rows}
+        />
+      </Panel>
+      <Panel title="Trades that stand apart" note={apartRule(apart)}>
+        <div className="grid grid-cols-2 gap-6">
+          <Ranked title="Winners" end="best" apart={apart.good} trades={trades} run={summary.id} />
+          <Ranked title="Losers" end="worst" apart={apart.bad} trades={trades} run={summary.id} />
+        </div>
+        <p className="mt-2 text-sm text-ink-soft">
+          The good ones may not come again, so look at the result without them. The bad ones stay in: nobody promises that they will not.
+        </p>
+        {apart.good.length > 0 && settings.markets.length > 1 && (
+          <fetcher.Form method="post" className="mt-2 flex flex-wrap items-center gap-3">
+            <input type="hidden" name="name" value={`Outliers of ${summary.strategyName}, run ${summary.number}`} />
+            <Button type="submit" small look="quiet" disabled={fetcher.state !== "idle"}>
+              Their markets as an exclusion list
+            </Button>
+            <p className="min-w-0 flex-1 text-sm text-ink-soft">
+              To optimize without the winners that may have decided everything. It is no list for trading: who leaves out what once won has
+              looked at the answer.
+            </p>
+          </fetcher.Form>
+        )}
+        {fetcher.data && (
+          <div className="mt-2" role="status">
+            {fetcher.data.made !== null ? (
+              <>
+                <Link className="quiet-link" to="/lists">
+                  {fetcher.data.made}
+                </Link>{" "}
+                was made.
+              </>
+            ) : (
+              <Problems problems={fetcher.data.problems} title="No list was made" />
+            )}
           </div>
-          <p className="mt-2 text-sm text-ink-soft">
-            The good ones may not come again, so look at the result without them. The bad ones stay in: nobody promises that they will not.
-          </p>
-          {apart.good.length > 0 && settings.markets.length > 1 && (
-            <fetcher.Form method="post" className="mt-2 flex flex-wrap items-center gap-3">
-              <input type="hidden" name="name" value={`Outliers of ${summary.strategyName}, run ${summary.number}`} />
-              <Button type="submit" small look="quiet" disabled={fetcher.state !== "idle"}>
-                Their markets as an exclusion list
-              </Button>
-              <p className="min-w-0 flex-1 text-sm text-ink-soft">
-                To optimize without the winners that may have decided everything. It is no list for trading: who leaves out what once won
-                has looked at the answer.
-              </p>
-            </fetcher.Form>
-          )}
-          {fetcher.data && (
-            <div className="mt-2" role="status">
-              {fetcher.data.made !== null ? (
-                <>
-                  <Link className="quiet-link" to="/lists">
-                    {fetcher.data.made}
-                  </Link>{" "}
-                  was made.
-                </>
-              ) : (
-                <Problems problems={fetcher.data.problems} title="No list was made" />
-              )}
-            </div>
-          )}
-        </Panel>
-        <Panel
-          flush
-          title="By group"
-          aside={
-            <Select
-              label="Put together by"
-              hideLabel
-              className="w-56"
-              value={by}
-              choices={GROUPINGS.map((value) => ({ value, label: `by ${WORDS[value]}` }))}
-              onChange={(value) => setParams((before) => (before.set("by", value), before), { replace: true, preventScrollReset: true })}
-            />
-          }
-        >
-          {groups.length === 0 ? (
-            <p className="px-3.5 pb-3 text-ink-soft">No trade is closed yet.</p>
-          ) : (
-            <>
-              <div className="px-3.5">
-                <ColumnsChart
-                  label={`Net by ${WORDS[by]}`}
-                  names={groups.map((group) => group.key)}
-                  values={groups.map((group) => group.net)}
-                  fileName={`run-${summary.id}-by-${by}`}
-                  format={signedMoney}
-                />
-              </div>
-              <FactsTable
-                fileName={`run-${summary.id}-groups-by-${by}`}
-                label={`Trades by ${WORDS[by]}`}
-                first={WORDS[by]}
-                columns={COLUMNS}
-                more="share of the net"
-                maxHeight={320}
-                rows={groups.map((group) => ({
-                  key: group.key,
-                  name: group.key,
-                  figures: group.figures,
-                  more: group.share === null ? "–" : `${decimal(100 * group.share, 1)} %`,
-                }))}
+        )}
+      </Panel>
+      <Panel
+        flush
+        title="By group"
+        aside={
+          <Select
+            label="Put together by"
+            hideLabel
+            className="w-56"
+            value={by}
+            choices={GROUPINGS.map((value) => ({ value, label: `by ${GROUPING_WORDS[value]}` }))}
+            onChange={(value) => setParams((before) => (before.set("by", value), before), { replace: true, preventScrollReset: true })}
+          />
+        }
+      >
+        {groups.length === 0 ? (
+          <p className="px-3.5 pb-3 text-ink-soft">No trade is closed yet.</p>
+        ) : (
+          <>
+            <div className="px-3.5">
+              <ColumnsChart
+                label={`Net by ${GROUPING_WORDS[by]}`}
+                names={groups.map((group) => group.key)}
+                values={groups.map((group) => group.net)}
+                fileName={`run-${summary.id}-by-${by}`}
+                format={signedMoney}
               />
-            </>
-          )}
-        </Panel>
-        <Panel flush title="Falls of the equity" note={`${decimal(falls.length, 0)}; the ten deepest`}>
-          <table className="w-full border-collapse">
-            <thead className="text-sm text-ink-soft">
-              <tr>
-                {["peak", "lowest", "recovered", "days", "money", "%", ""].map((head, i) => (
-                  <th key={head} scope="col" className={`px-3.5 py-1 font-normal ${i > 2 && i < 6 ? "text-right" : "text-left"}`}>
-                    {head || <span className="sr-only">mark</span>}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {deepest.map((fall, i) => (
-                <tr key={fall.start} className="border-t border-edge/60">
-                  <td className="figure-text px-3.5 py-1">{dateText(fall.start)}</td>
-                  <td className="figure-text px-3.5">{dateText(fall.low)}</td>
-                  <td className="figure-text px-3.5">{fall.recovered === null ? "not yet" : dateText(fall.recovered)}</td>
-                  <td className="figure-text px-3.5 text-right">{decimal(fall.days, 0)}</td>
-                  <td className="figure-text px-3.5 text-right">{decimal(fall.money, 0)}</td>
-                  <td className="figure-text px-3.5 text-right">{decimal(fall.percent, 1)}</td>
-                  <td className="px-3.5 text-sm text-ink-soft">
-                    {[i === 0 ? "the deepest" : "", fall.days === longest ? "the longest" : ""].filter((x) => x !== "").join(", ")}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          {falls.length === 0 && <p className="px-3.5 py-3 text-ink-soft">The equity never fell below a peak.</p>}
-        </Panel>
-      </div>
-    </>
+            </div>
+            <FactsTable
+              fileName={`run-${summary.id}-groups-by-${by}`}
+              label={`Trades by ${GROUPING_WORDS[by]}`}
+              first={GROUPING_WORDS[by]}
+              columns={COLUMNS}
+              more="share of the net"
+              maxHeight={320}
+              rows={groups.map((group) => ({
+                key: group.key,
+                name: group.key,
+                figures: group.figures,
+                more: group.share === null ? "–" : `${decimal(100 * group.share, 1)} %`,
+              }))}
+            />
+          </>
+        )}
+      </Panel>
+      <Panel flush title="Falls of the equity" note={`${decimal(falls.length, 0)}; the ten deepest`}>
+        <PlainTable
+          label="Falls of the equity"
+          fileName={`run-${summary.id}-falls`}
+          heads={["peak", "lowest", "recovered", "mark", "days", "money", "%"]}
+          words={4}
+          rows={deepest.map((fall, i) => {
+            const recovered = fall.recovered === null ? "not yet" : dateText(fall.recovered);
+            const mark = [i === 0 ? "the deepest" : "", fall.days === longest ? "the longest" : ""].filter((x) => x !== "").join(", ");
+            return {
+              key: fall.start,
+              cells: [
+                dateText(fall.start),
+                dateText(fall.low),
+                recovered,
+                mark,
+                decimal(fall.days, 0),
+                decimal(fall.money, 0),
+                decimal(fall.percent, 1),
+              ],
+              file: [dateText(fall.start), dateText(fall.low), recovered, mark, fall.days, fall.money, fall.percent],
+            };
+          })}
+        />
+        <p className="px-3.5 py-2 text-sm">
+          <Link className="quiet-link" to={`/runs/${summary.id}/along`}>
+            What each market lost in them
+          </Link>
+        </p>
+        {falls.length === 0 && <p className="px-3.5 py-3 text-ink-soft">The equity never fell below a peak.</p>}
+      </Panel>
+    </div>
   );
 }
 
@@ -252,34 +272,51 @@ function withoutRows(trades: readonly Trade[], apart: ReturnType<typeof standing
   return rows.map(({ keep, ...row }) => ({ ...row, figures: figuresOf(trades.filter(keep), capital, days) }));
 }
 
-function Apart({ title, ids, trades, run }: { title: string; ids: readonly number[]; trades: readonly Trade[]; run: number }) {
-  const known = new Map(trades.map((trade) => [trade.id, trade]));
+const RANKED = 12;
+
+/** The best or the worst by percent, with the jump to the next in the list; those that stand apart are marked. */
+function Ranked({
+  title,
+  end,
+  apart,
+  trades,
+  run,
+}: {
+  title: string;
+  end: "best" | "worst";
+  apart: readonly number[];
+  trades: readonly Trade[];
+  run: number;
+}) {
+  const ranked = useMemo(() => rankedByPercent(trades, end, Math.max(RANKED, apart.length + 3)), [trades, end, apart]);
+  const marked = new Set(apart);
   return (
     <section aria-label={`${title} that stand apart`}>
       <h3 className="font-semibold">
-        {title} <span className="font-normal text-ink-soft">{ids.length}</span>
+        {title} <span className="font-normal text-ink-soft">{apart.length} stand apart</span>
       </h3>
-      {ids.length === 0 ? (
-        <p className="text-ink-soft">none</p>
-      ) : (
-        <ol className="max-h-48 overflow-auto">
-          {ids.map((id) => {
-            const trade = known.get(id)!;
-            return (
-              <li key={id} className="flex gap-3 border-t border-edge/60 py-0.5 first:border-t-0">
-                <Link className="quiet-link" to={`/runs/${run}?trade=${id}`}>
-                  trade {id}
-                </Link>
-                <span className="text-ink-soft">
-                  {trade.symbol}, {trade.side}, {trade.entryTime.slice(0, 10)}
-                </span>
-                <span className="figure-text ml-auto">{signed(trade.percent!, 2)} %</span>
-                <span className="figure-text w-24 text-right">{signedMoney(trade.net)}</span>
-              </li>
-            );
-          })}
-        </ol>
-      )}
+      <PlainTable
+        label={`${title} by percent`}
+        fileName={`run-${run}-${end}-by-percent`}
+        maxHeight={260}
+        heads={["trade", "market", "entry", "%", "jump to the next", "net"]}
+        words={3}
+        rows={ranked.map(({ trade, percent, jump }) => ({
+          key: trade.id,
+          strong: marked.has(trade.id),
+          cells: [
+            <Link key="link" className="quiet-link" to={`/runs/${run}?trade=${trade.id}`}>
+              {marked.has(trade.id) ? "◆ " : ""}trade {trade.id}
+            </Link>,
+            `${trade.symbol}, ${trade.side}`,
+            trade.entryTime.slice(0, 10),
+            signed(percent, 2),
+            decimal(jump, 2),
+            signedMoney(trade.net),
+          ],
+          file: [trade.id, `${trade.symbol} ${trade.side}`, trade.entryTime, percent, jump, trade.net],
+        }))}
+      />
     </section>
   );
 }

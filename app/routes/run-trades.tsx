@@ -1,22 +1,40 @@
 import { useCallback, useMemo } from "react";
-import { useNavigate, useSearchParams } from "react-router";
+import { useSearchParams } from "react-router";
 import { DAY } from "#core/bars";
-import type { Trade } from "#core/documents";
-import { excursionsOf, figuresOf, histogramOf, laddersOf, stopLadder } from "#core/reading";
+import type { Trade, TradeLevels } from "#core/documents";
+import { compileStrategy } from "#core/engine";
+import { median } from "#core/metrics";
+import { excursionsOf, figuresOf, GROUPINGS, histogramOf, laddersOf, standingApart, stopLadder, type Grouping } from "#core/reading";
+import { lookedAt } from "#core/rules";
 import { runPage } from "#server/run-page";
 import { ColumnsChart } from "~/charts/columns-chart";
 import { ScatterChart } from "~/charts/scatter-chart";
 import { Field, Select } from "~/design/field";
 import { decimal, signed } from "~/design/format";
+import { OrderedChoice, useChoice } from "~/design/ordered-choice";
 import { Panel } from "~/design/panel";
 import { FactsTable } from "~/runs/facts-table";
+import { GROUPING_WORDS } from "~/runs/grouping-words";
+import { PartWaits } from "~/runs/part-waits";
 import { RunHead } from "~/runs/run-head";
+import { StopLadder } from "~/runs/stop-ladder";
+import { StreakPanel } from "~/runs/streak-panel";
+import { FIRST_COLUMNS, TRADE_COLUMNS } from "~/runs/trade-columns";
+import { TradeFocus } from "~/runs/trade-focus";
 import { TradeTable } from "~/runs/trade-table";
+import { UnfilledOrders } from "~/runs/unfilled-orders";
+import { useRunPart } from "~/runs/use-part";
 import type { Route } from "./+types/run-trades";
 
 export const meta: Route.MetaFunction = ({ data: page }) => [
   { title: page ? `Trades of ${page.summary.strategyName}, run ${page.summary.number} · Canyon` : "Run · Canyon" },
 ];
+export const handle = {
+  keys: [
+    { keys: "↑ ↓", what: "walk through the trades; the chart follows" },
+    { keys: "← → + −", what: "pan and zoom the chart that has the focus" },
+  ],
+};
 
 export { unlessSearch as shouldRevalidate } from "~/shell/revalidate";
 
@@ -24,51 +42,97 @@ export async function loader({ context, params }: Route.LoaderArgs) {
   const { services } = context;
   const run = await runPage(services, Number(params.id));
   if (run === null) throw new Response("There is no such run.", { status: 404 });
+  const { strategy } = run.version;
+  const compiled = compileStrategy(strategy).value;
+  const rules = [compiled?.long?.enter, compiled?.long?.exit, compiled?.short?.enter, compiled?.short?.exit].flatMap((rule) => rule ?? []);
+  const markets = await services.markets.list();
   return {
     summary: run.summary,
     layers: run.layers,
     dates: run.dates,
-    trades: run.result.trades,
+    timeframe: strategy.timeframe,
+    formulas: compiled === null ? [] : lookedAt(rules, compiled.values),
+    choices: await services.preferences.choices(),
+    sectors: Object.fromEntries(markets.map(({ symbol, sector, kind }) => [symbol, sector === "" ? kind : sector])),
   };
 }
 
 const AXES = ["furthest against, %", "furthest with it, %"] as const;
 const NAMES = ["winners", "losers"] as const;
 const COLUMNS = ["netProfit", "trades", "averageTrade", "averageBars", "expectancyR", "largestWin", "largestLoss"];
-const FILTERS = ["side", "market", "reason", "result"] as const;
+const FILTERS = ["side", "market", "reason", "result", "least", "most"] as const;
 
 /** Which trades an address asks for. */
 function chosen(trades: readonly Trade[], params: URLSearchParams): Trade[] {
   const [side, market, reason, result] = FILTERS.map((key) => params.get(key) ?? "all");
   const [from, to] = [params.get("from") ?? "", params.get("to") ?? ""];
+  const bound = (key: string) => (params.has(key) && Number.isFinite(Number(params.get(key))) ? Number(params.get(key)) : null);
+  const [least, most] = [bound("least"), bound("most")];
   return trades.filter(
     (trade) =>
       (side === "all" || trade.side === side) &&
       (market === "all" || trade.symbol === market) &&
       (reason === "all" || (trade.exitReason ?? "open") === reason) &&
       (result === "all" || (result === "won" ? trade.net > 0 : trade.net < 0)) &&
+      (least === null || (trade.percent !== null && trade.percent >= least)) &&
+      (most === null || (trade.percent !== null && trade.percent <= most)) &&
       (from === "" || trade.entryTime.slice(0, 10) >= from) &&
       (to === "" || trade.entryTime.slice(0, 10) <= to),
   );
 }
 
-/** The trades as a crowd: chosen by what one asks, how they are spread, how far they went, and what another stop would have done. */
-export default function RunTradesPage({ loaderData: { summary, layers, trades, dates } }: Route.ComponentProps) {
+export default function RunTradesPage({ loaderData }: Route.ComponentProps) {
+  const { summary, layers, dates } = loaderData;
+  const trades = useRunPart(summary, "trades");
+  return (
+    <>
+      <RunHead summary={summary} layers={layers} dates={dates} />
+      {trades.value === undefined ? (
+        <Panel>
+          <PartWaits parts={[trades]} what="the trades" height={400} />
+        </Panel>
+      ) : (
+        <Trades {...loaderData} trades={trades.value} />
+      )}
+    </>
+  );
+}
+
+/** The trades as a crowd: chosen by what one asks, walked one by one, how they are spread, how far they went, and what another stop would have done. */
+function Trades({
+  summary,
+  trades,
+  dates,
+  timeframe,
+  formulas,
+  choices,
+  sectors,
+}: Route.ComponentProps["loaderData"] & { trades: readonly Trade[] }) {
   const { settings } = summary;
   const [params, setParams] = useSearchParams();
-  const navigate = useNavigate();
+  const levels = useRunPart(summary, "levels");
+  const orders = useRunPart(summary, "orders");
   const days = (Date.parse(dates[1]) - Date.parse(dates[0])) / DAY + 1;
-  const set = (key: string, value: string) =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        if (value === "all" || value === "") next.delete(key);
-        else next.set(key, value);
-        return next;
-      },
-      { replace: true, preventScrollReset: true },
-    );
-  const filter = FILTERS.map((key) => params.get(key) ?? "").join();
+  const set = useCallback(
+    (key: string, value: string) =>
+      setParams(
+        (before) => {
+          const next = new URLSearchParams(before);
+          if (value === "all" || value === "") next.delete(key);
+          else next.set(key, value);
+          return next;
+        },
+        { replace: true, preventScrollReset: true },
+      ),
+    [setParams],
+  );
+  const columns = useChoice(
+    "tradeColumns",
+    choices.tradeColumns,
+    TRADE_COLUMNS.map(({ key }) => key),
+    FIRST_COLUMNS,
+  );
+  const filter = FILTERS.map((key) => params.get(key) ?? "").join("|");
   const [from, to] = [params.get("from") ?? "", params.get("to") ?? ""];
   const shown = useMemo(
     () => chosen(trades, params),
@@ -76,16 +140,15 @@ export default function RunTradesPage({ loaderData: { summary, layers, trades, d
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [trades, filter, from, to],
   );
-  const worth = useMemo(() => new Map(settings.markets.map((market) => [market.symbol, market.pointValue])), [settings.markets]);
-  const points = useMemo(() => excursionsOf(shown, (symbol) => worth.get(symbol) ?? 1), [shown, worth]);
-  const dots = useMemo(
-    () => points.map(({ id, against, with: best, result }) => ({ id, x: against, y: best, bad: result <= 0 })),
-    [points],
-  );
-  const bins = useMemo(() => histogramOf(points.map(({ result }) => result)), [points]);
-  const ladder = useMemo(() => stopLadder(points, laddersOf(points)), [points]);
-  const total = points.reduce((sum, point) => sum + point.result, 0);
-  const pick = useCallback((id: number) => void navigate(`/runs/${summary.id}?trade=${id}`), [navigate, summary.id]);
+  const group = (GROUPINGS as readonly string[]).includes(params.get("group") ?? "") ? (params.get("group") as Grouping) : null;
+  const groups = useMemo(() => {
+    if (group === null) return null;
+    const zones = new Map(settings.markets.map((market) => [market.symbol, market.session?.zone ?? "UTC"]));
+    return {
+      by: group,
+      facts: { zoneOf: (symbol: string) => zones.get(symbol) ?? "UTC", sectorOf: (symbol: string) => sectors[symbol] ?? "other" },
+    };
+  }, [group, settings.markets, sectors]);
   const [symbols, reasons] = useMemo(
     () => [
       [...new Set(trades.map((trade) => trade.symbol))].sort(),
@@ -93,149 +156,208 @@ export default function RunTradesPage({ loaderData: { summary, layers, trades, d
     ],
     [trades],
   );
-  const part = (keep: (trade: Trade) => boolean) => figuresOf(shown.filter(keep), settings.capital, days);
+  const parts = useMemo(() => {
+    const part = (keep: (trade: Trade) => boolean) => figuresOf(shown.filter(keep), settings.capital, days);
+    return [
+      { key: "all", name: "those shown", strong: true, figures: part(() => true) },
+      { key: "won", name: "winners", figures: part((trade) => !trade.open && trade.net > 0) },
+      { key: "lost", name: "losers", figures: part((trade) => !trade.open && trade.net < 0) },
+    ];
+  }, [shown, settings.capital, days]);
+  const ticks = useMemo(() => Object.fromEntries(settings.markets.map((market) => [market.symbol, market.tick])), [settings.markets]);
   const any = { value: "all", label: "all" };
   return (
-    <>
-      <RunHead summary={summary} layers={layers} dates={dates} />
-      <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
-        <Panel>
-          <div className="flex flex-wrap items-end gap-3">
-            <Select
-              className="w-28"
-              label="Side"
-              value={params.get("side") ?? "all"}
-              choices={[any, { value: "long", label: "long" }, { value: "short", label: "short" }]}
-              onChange={(value) => set("side", value)}
-            />
-            {symbols.length > 1 && (
-              <Select
-                className="w-36"
-                label="Market"
-                value={params.get("market") ?? "all"}
-                choices={[any, ...symbols.map((value) => ({ value, label: value }))]}
-                onChange={(value) => set("market", value)}
-              />
-            )}
-            <Select
-              className="w-40"
-              label="Left by"
-              value={params.get("reason") ?? "all"}
-              choices={[any, ...reasons.map((value) => ({ value, label: value }))]}
-              onChange={(value) => set("reason", value)}
-            />
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
+      <Panel>
+        <div className="flex flex-wrap items-end gap-3">
+          <Select
+            className="w-24"
+            label="Side"
+            value={params.get("side") ?? "all"}
+            choices={[any, { value: "long", label: "long" }, { value: "short", label: "short" }]}
+            onChange={(value) => set("side", value)}
+          />
+          {symbols.length > 1 && (
             <Select
               className="w-32"
-              label="Result"
-              value={params.get("result") ?? "all"}
-              choices={[any, { value: "won", label: "won" }, { value: "lost", label: "lost" }]}
-              onChange={(value) => set("result", value)}
+              label="Market"
+              value={params.get("market") ?? "all"}
+              choices={[any, ...symbols.map((value) => ({ value, label: value }))]}
+              onChange={(value) => set("market", value)}
             />
-            <Field type="date" label="Entered from" value={from} onChange={(event) => set("from", event.target.value)} />
-            <Field type="date" label="to" value={to} onChange={(event) => set("to", event.target.value)} />
-            <p className="pb-1 text-ink-soft" data-shown={shown.length}>
-              {decimal(shown.length, 0)} of {decimal(trades.length, 0)} trades
-            </p>
-          </div>
-        </Panel>
-        <Panel flush title="Winners against losers">
-          <FactsTable
-            fileName={`run-${summary.id}-winners-losers`}
-            label="Winners against losers"
-            first="trades"
-            columns={COLUMNS}
-            rows={[
-              { key: "all", name: "those shown", strong: true, figures: part(() => true) },
-              { key: "won", name: "winners", figures: part((trade) => !trade.open && trade.net > 0) },
-              { key: "lost", name: "losers", figures: part((trade) => !trade.open && trade.net < 0) },
-            ]}
+          )}
+          <Select
+            className="w-32"
+            label="Left by"
+            value={params.get("reason") ?? "all"}
+            choices={[any, ...reasons.map((value) => ({ value, label: value }))]}
+            onChange={(value) => set("reason", value)}
           />
-        </Panel>
-        {points.length === 0 ? (
-          <Panel>
-            <p className="text-ink-soft">No closed trade is among those shown.</p>
-          </Panel>
-        ) : (
-          <>
-            <div className="grid grid-cols-2 gap-3">
-              <Panel title="How far they went" note="a click leads to the trade on the prices">
-                <ScatterChart
-                  label="Furthest against the trade and furthest with it"
-                  dots={dots}
-                  axes={AXES}
-                  names={NAMES}
-                  fileName={`run-${summary.id}-excursions`}
-                  onPick={pick}
-                />
-              </Panel>
-              <Panel title="How they are spread" note="results in percent; bins by Freedman and Diaconis, none of them across zero">
-                <ColumnsChart
-                  label="Trades by result in percent"
-                  names={bins.map((bin) => signed((bin.from + bin.to) / 2, 1))}
-                  values={bins.map((bin) => bin.count)}
-                  height={320}
-                  fileName={`run-${summary.id}-spread`}
-                />
-              </Panel>
-            </div>
-            {ladder.length > 0 && (
-              <Panel
-                flush
-                title="With a stop at another distance"
-                note="a look and not a backtest: without gaps, costs of the exit, and the trades that would have come instead"
-              >
-                <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="With a stop at another distance">
-                  <table className="w-full border-collapse">
-                    <thead className="text-sm text-ink-soft">
-                      <tr>
-                        {["stop at, %", "trades stopped", "saved, %", "cost, %", "sum of the results, %"].map((head) => (
-                          <th key={head} scope="col" className="px-3.5 py-1 text-right font-normal">
-                            {head}
-                          </th>
-                        ))}
-                      </tr>
-                    </thead>
-                    <tbody>
-                      <tr className="bg-shade font-semibold">
-                        <th scope="row" className="px-3.5 py-0.5 text-right">
-                          as it was
-                        </th>
-                        <td />
-                        <td />
-                        <td />
-                        <td className="figure-text px-3.5 text-right">{signed(total, 1)}</td>
-                      </tr>
-                      {ladder.map((level) => (
-                        <tr key={level.distance} className="border-t border-edge/60">
-                          <th scope="row" className="figure-text px-3.5 py-0.5 text-right font-normal">
-                            {decimal(level.distance, 2)}
-                          </th>
-                          <td className="figure-text px-3.5 text-right">{decimal(level.stopped, 0)}</td>
-                          <td className="figure-text px-3.5 text-right">{decimal(level.saved, 1)}</td>
-                          <td className="figure-text px-3.5 text-right">{decimal(level.cost, 1)}</td>
-                          <td className="figure-text px-3.5 text-right">{signed(level.total, 1)}</td>
-                        </tr>
-                      ))}
-                    </tbody>
-                  </table>
-                </div>
-              </Panel>
-            )}
-          </>
-        )}
-        <Panel flush title="Those shown" note="a click leads to the trade on the prices">
+          <Select
+            className="w-24"
+            label="Result"
+            value={params.get("result") ?? "all"}
+            choices={[any, { value: "won", label: "won" }, { value: "lost", label: "lost" }]}
+            onChange={(value) => set("result", value)}
+          />
+          <Field
+            className="w-20"
+            label="% from"
+            inputMode="decimal"
+            value={params.get("least") ?? ""}
+            onChange={(event) => set("least", event.target.value)}
+          />
+          <Field
+            className="w-20"
+            label="% to"
+            inputMode="decimal"
+            value={params.get("most") ?? ""}
+            onChange={(event) => set("most", event.target.value)}
+          />
+          <Field type="date" label="Entered from" value={from} onChange={(event) => set("from", event.target.value)} />
+          <Field type="date" label="to" value={to} onChange={(event) => set("to", event.target.value)} />
+          <p className="pb-1 text-ink-soft" data-shown={shown.length}>
+            {decimal(shown.length, 0)} of {decimal(trades.length, 0)} trades
+          </p>
+        </div>
+      </Panel>
+      <div className="grid grid-cols-[minmax(0,1fr)] gap-3 min-[1900px]:grid-cols-2">
+        <TradeFocus run={summary} trades={shown} timeframe={timeframe} formulas={formulas} height={260} />
+        <Panel
+          flush
+          title="Those shown"
+          aside={
+            <span className="flex items-center gap-3">
+              <Select
+                label="Put together by"
+                hideLabel
+                className="w-52"
+                value={group ?? "all"}
+                choices={[
+                  { value: "all", label: "not put together" },
+                  ...GROUPINGS.map((value) => ({ value, label: `by ${GROUPING_WORDS[value]}` })),
+                ]}
+                onChange={(value) => set("group", value)}
+              />
+              <OrderedChoice
+                title="Columns of trades"
+                about="They stand in this order wherever trades are listed."
+                items={TRADE_COLUMNS}
+                chosen={columns.chosen}
+                onChoose={columns.choose}
+                label="columns"
+              />
+            </span>
+          }
+        >
           <TradeTable
             trades={shown}
-            ticks={Object.fromEntries(settings.markets.map((market) => [market.symbol, market.tick]))}
-            selected={null}
-            onSelect={pick}
+            columns={columns.chosen}
+            groups={groups}
+            ticks={ticks}
+            selected={params.has("trade") ? Number(params.get("trade")) : null}
+            onSelect={(id) => set("trade", String(id))}
             sort={params.get("sort") ?? "id"}
             onSort={(next) => set("sort", next === "id" ? "" : next)}
-            height={360}
+            height={240}
             fileName={`run-${summary.id}-trades-shown`}
           />
         </Panel>
       </div>
+      <Panel flush title="Winners against losers">
+        <FactsTable
+          fileName={`run-${summary.id}-winners-losers`}
+          label="Winners against losers"
+          first="trades"
+          columns={COLUMNS}
+          rows={parts}
+        />
+      </Panel>
+      <Spread shown={shown} summary={summary} levels={levels.value ?? null} onPick={(id) => set("trade", String(id))} />
+      <StreakPanel trades={shown} run={summary.id} />
+      {orders.value !== undefined && <UnfilledOrders orders={orders.value} ticks={ticks} run={summary.id} />}
+    </div>
+  );
+}
+
+interface SpreadProps {
+  shown: readonly Trade[];
+  summary: Route.ComponentProps["loaderData"]["summary"];
+  levels: TradeLevels | null;
+  onPick: (id: number) => void;
+}
+
+/** How far trades went and how their results are spread. */
+function Spread({ shown, summary, levels, onPick }: SpreadProps) {
+  const { markets } = summary.settings;
+  const worth = useMemo(() => new Map(markets.map((market) => [market.symbol, market.pointValue])), [markets]);
+  const points = useMemo(() => excursionsOf(shown, (symbol) => worth.get(symbol) ?? 1), [shown, worth]);
+  const dots = useMemo(
+    () => points.map(({ id, against, with: best, result }) => ({ id, x: against, y: best, bad: result <= 0 })),
+    [points],
+  );
+  const bins = useMemo(() => histogramOf(points.map(({ result }) => result)), [points]);
+  const marked = useMemo(() => {
+    const { good, bad } = standingApart(shown);
+    const apart = new Set([...good, ...bad]);
+    const results = points.filter(({ id }) => apart.has(id)).map(({ result }) => result);
+    return new Set(bins.flatMap((bin, i) => (results.some((x) => x >= bin.from && x <= bin.to) ? [i] : [])));
+  }, [shown, points, bins]);
+  const ladder = useMemo(() => stopLadder(points, laddersOf(points)), [points]);
+  const drawn = useMemo(() => levelLines(shown, levels), [shown, levels]);
+  if (points.length === 0)
+    return (
+      <Panel>
+        <p className="text-ink-soft">No closed trade is among those shown.</p>
+      </Panel>
+    );
+  return (
+    <>
+      <div className="grid grid-cols-2 gap-3">
+        <Panel title="How far they went" note="a click shows the trade on the prices">
+          <ScatterChart
+            label="Furthest against the trade and furthest with it"
+            dots={dots}
+            axes={AXES}
+            names={NAMES}
+            levels={drawn}
+            fileName={`run-${summary.id}-excursions`}
+            onPick={onPick}
+          />
+        </Panel>
+        <Panel
+          title="How they are spread"
+          note={`results in percent; no bin reaches across zero${marked.size > 0 ? "; outlined: bins with trades that stand apart" : ""}`}
+        >
+          <ColumnsChart
+            label="Trades by result in percent"
+            names={bins.map((bin) => signed((bin.from + bin.to) / 2, 1))}
+            values={bins.map((bin) => bin.count)}
+            marked={marked}
+            height={320}
+            fileName={`run-${summary.id}-spread`}
+          />
+        </Panel>
+      </div>
+      {ladder.length > 0 && <StopLadder ladder={ladder} total={points.reduce((sum, point) => sum + point.result, 0)} run={summary.id} />}
     </>
   );
+}
+
+/** The stop and the target that the trades had, in percent of their entries: one line each, at the median where they differ. */
+function levelLines(trades: readonly Trade[], levels: TradeLevels | null) {
+  if (levels === null) return [];
+  const lines = [
+    { axis: "x" as const, column: levels.stop, name: "stop" },
+    { axis: "y" as const, column: levels.target, name: "target" },
+  ];
+  return lines.flatMap(({ axis, column, name }) => {
+    const distances = trades
+      .map(({ id, entryPrice }) => (100 * Math.abs(column[id - 1] - entryPrice)) / Math.abs(entryPrice))
+      .filter((x) => Number.isFinite(x));
+    if (distances.length === 0) return [];
+    const at = median(distances);
+    const same = distances.every((x) => Math.abs(x - at) < 0.01 * at);
+    return [{ axis, at, name: `${same ? name : `median ${name}`} ${decimal(at, 2)} %` }];
+  });
 }

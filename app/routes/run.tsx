@@ -1,26 +1,32 @@
 import { useMemo } from "react";
-import { Link, useFetcher, useSearchParams } from "react-router";
-import { firstAtOrAfter } from "#core/bars";
-import { METRICS } from "#core/metrics";
+import { useFetcher, useSearchParams } from "react-router";
+import { lookedAt } from "#core/rules";
+import { compileStrategy } from "#core/engine";
+import { METRIC_KEYS, METRICS } from "#core/metrics";
+import { heldFrom } from "#core/reading";
 import { settingsState } from "#server/markets";
 import { runPage } from "#server/run-page";
 import type { Curve } from "~/charts/equity-chart";
-import { PriceChart } from "~/charts/price-chart";
 import { Button } from "~/design/button";
-import { decimal, metricText, momentText } from "~/design/format";
+import { decimal, metricLabel } from "~/design/format";
 import { MetricTable } from "~/design/metric-table";
+import { OrderedChoice, useChoice } from "~/design/ordered-choice";
 import { Panel } from "~/design/panel";
-import { useDerived } from "~/markets/use-derived";
 import { useBars } from "~/markets/use-bars";
+import { useDerived } from "~/markets/use-derived";
+import { CalendarPanel } from "~/runs/calendar-panel";
 import { EquityPanel } from "~/runs/equity-panel";
-import { EventList, EVENTS } from "~/runs/event-list";
-import { KEY_METRICS, OTHER_METRICS } from "~/runs/report-keys";
+import { EventList } from "~/runs/event-list";
+import { HowComputed } from "~/runs/how-computed";
+import { PartWaits } from "~/runs/part-waits";
+import { Recomputed } from "~/runs/recomputed";
+import { KEY_METRICS } from "~/runs/report-keys";
 import { RunHead } from "~/runs/run-head";
-import { spansOf, viewAround } from "~/runs/spans";
+import { FIRST_COLUMNS, TRADE_COLUMNS } from "~/runs/trade-columns";
+import { TradeFocus } from "~/runs/trade-focus";
 import { TradeTable } from "~/runs/trade-table";
-import { YearTable } from "~/runs/year-table";
+import { useRunPart } from "~/runs/use-part";
 import type { Route } from "./+types/run";
-import { heldCurve } from "~/runs/held";
 
 export const meta: Route.MetaFunction = ({ data: page }) => [
   { title: page ? `${page.summary.strategyName}, run ${page.summary.number} · Canyon` : "Run · Canyon" },
@@ -38,14 +44,21 @@ export async function loader({ context, params }: Route.LoaderArgs) {
   const { services } = context;
   const run = await runPage(services, Number(params.id));
   if (run === null) throw new Response("There is no such run.", { status: 404 });
-  const { orders: _orders, ...result } = run.result;
+  const { strategy } = run.version;
+  const compiled = compileStrategy(strategy).value;
+  const rules = [compiled?.long?.enter, compiled?.long?.exit, compiled?.short?.enter, compiled?.short?.exit].flatMap((rule) => rule ?? []);
+  const { tables, halted, metrics } = run.result.head;
   return {
     summary: run.summary,
-    timeframe: run.version.strategy.timeframe,
-    result,
+    timeframe: strategy.timeframe,
+    formulas: compiled === null ? [] : lookedAt(rules, compiled.values),
+    tables,
+    halted,
+    metrics,
     state: await settingsState(services.markets, run.summary.settings),
     layers: run.layers,
     dates: run.dates,
+    choices: await services.preferences.choices(),
   };
 }
 
@@ -55,57 +68,32 @@ export async function action({ context, params }: Route.ActionArgs) {
   return outcome;
 }
 
-const INTRABAR = {
-  pessimistic: "the stop first where a bar holds both",
-  optimistic: "the target first where a bar holds both",
-  path: "by the path of the bar where it holds both",
-};
+const FIGURES = METRIC_KEYS.map((key) => ({ key, name: metricLabel(key, "money") }));
 
-/** What computing the run again gave, and where it differs from what was stored. */
-function Recomputed({ outcome }: { outcome: NonNullable<Route.ComponentProps["actionData"]> }) {
-  const { same, engines, trades, firstTrade, finalEquity, metrics } = outcome;
-  const version = engines[0] === engines[1] ? "" : ` The engine was version ${engines[0]} then and is ${engines[1]} now.`;
-  if (same)
-    return (
-      <p role="status" className="mb-3 border-l-4 border-moss px-3 py-1">
-        Computed again: the same result to the last bit.{version}
-      </p>
-    );
-  return (
-    <div role="status" className="mb-3 border-l-4 border-clay px-3 py-1">
-      <p>
-        Computed again: the result differs from what was stored.{version}{" "}
-        {firstTrade === null ? "The trades are the same" : `Trades differ from number ${firstTrade} on`}
-        {trades[0] === trades[1] ? "" : `, ${trades[0]} then, ${trades[1]} now`}; equity at the end {decimal(finalEquity[0], 2)} →{" "}
-        {decimal(finalEquity[1], 2)}.
-      </p>
-      {metrics.length > 0 && (
-        <ul className="list-disc pl-5 text-sm">
-          {metrics.slice(0, 12).map(({ key, before, now }) => (
-            <li key={key}>
-              {METRICS[key]?.label ?? key}: {metricText(key, before)} → {metricText(key, now)}
-            </li>
-          ))}
-          {metrics.length > 12 && <li>and {metrics.length - 12} figures more</li>}
-        </ul>
-      )}
-    </div>
-  );
-}
-
-export default function RunPage({ loaderData: { summary, timeframe, result, state, layers, dates } }: Route.ComponentProps) {
+export default function RunPage({ loaderData }: Route.ComponentProps) {
+  const { summary, timeframe, formulas, tables, halted, metrics, state, layers, dates, choices } = loaderData;
   const fetcher = useFetcher<typeof action>();
   const [params, setParams] = useSearchParams();
   const { settings } = summary;
   const currency = settings.currency ?? "";
+  const parts = { curves: useRunPart(summary, "curves"), trades: useRunPart(summary, "trades"), events: useRunPart(summary, "events") };
+  const [curves, trades] = [parts.curves.value, parts.trades.value];
+  const figures = useChoice("reportFigures", choices.reportFigures, METRIC_KEYS, KEY_METRICS);
+  const columns = useChoice(
+    "tradeColumns",
+    choices.tradeColumns,
+    TRADE_COLUMNS.map(({ key }) => key),
+    FIRST_COLUMNS,
+  );
+  const others = METRIC_KEYS.filter((key) => !figures.chosen.includes(key));
   const selected = params.has("trade") ? Number(params.get("trade")) : null;
-  const event = params.has("event") ? (result.events[Number(params.get("event"))] ?? null) : null;
-  // the prices are those of the market that the chosen trade or event belongs to
-  const symbol = event?.symbol ?? result.trades.find((trade) => trade.id === selected)?.symbol;
-  const market = settings.markets.find((one) => one.symbol === symbol) ?? settings.markets[0];
-  const derived = useDerived({ bars: market.bars, timeframe: market.timeframe, session: market.session ?? null }, timeframe);
-  const { bars } = useBars(derived.bars?.hash ?? null);
-  const sort = params.get("sort") ?? "id";
+  const focused = selected !== null || params.has("event");
+  const held = settings.markets.find((market) => market.symbol === settings.benchmark) ?? null;
+  const derived = useDerived(
+    held === null ? null : { bars: held.bars, timeframe: held.timeframe, session: held.session ?? null },
+    timeframe,
+  );
+  const { bars } = useBars(held === null ? null : (derived.bars?.hash ?? null));
   const set = (key: string, value: string | null, without?: string) =>
     setParams(
       (before) => {
@@ -117,35 +105,13 @@ export default function RunPage({ loaderData: { summary, timeframe, result, stat
       },
       { replace: true, preventScrollReset: true },
     );
-  const times = useMemo(() => Float64Array.from(result.equity.time, (text) => Date.parse(text)), [result.equity.time]);
-  const curves = useMemo<Curve[]>(() => {
-    const out: Curve[] = [{ name: `version ${summary.versionNumber}`, values: result.equity.equity, role: "main" }];
-    if (bars !== null && settings.benchmark === market.symbol)
-      out.push({ name: `holding ${market.symbol}`, values: heldCurve(bars, times, settings.capital), role: "benchmark" });
-    return out;
-  }, [result.equity.equity, bars, times, summary.versionNumber, market.symbol, settings.benchmark, settings.capital]);
-  const spans = useMemo(
+  const benchmark = useMemo<Curve | null>(
     () =>
-      bars === null
-        ? []
-        : spansOf(
-            result.trades.filter((trade) => trade.symbol === market.symbol),
-            bars,
-          ),
-    [result.trades, bars, market.symbol],
+      held === null || bars === null || curves === undefined
+        ? null
+        : { name: `holding ${held.symbol}`, values: heldFrom(bars, curves.time, settings.capital), role: "benchmark" },
+    [held, bars, curves, settings.capital],
   );
-  const eventRow = event === null || bars === null ? null : firstAtOrAfter(bars.time, Date.parse(event.time));
-  const view = useMemo((): [number, number] | undefined => {
-    if (bars === null) return undefined;
-    if (eventRow !== null) return [eventRow - 60, eventRow + 60];
-    return selected === null
-      ? undefined
-      : viewAround(
-          spans.find((span) => span.id === selected),
-          bars,
-        );
-  }, [selected, spans, bars, eventRow]);
-  const tints = useMemo(() => (eventRow === null ? [] : [{ fromRow: eventRow, toRow: eventRow, name: "", mark: true }]), [eventRow]);
   const outcome = fetcher.data;
   return (
     <>
@@ -183,110 +149,89 @@ export default function RunPage({ loaderData: { summary, timeframe, result, stat
           The bars of {state.changed.join(", ")} have changed since; this run rests on the earlier ones.
         </p>
       )}
-      {result.halted && (
+      {halted && (
         <p className="mb-3 border-l-4 border-clay px-3 py-1">
           The account was halted: nothing was left of it, and every position was closed.
         </p>
       )}
       <div className="grid grid-cols-[minmax(380px,410px)_1fr] items-start gap-3">
-        <Panel>
-          <MetricTable keys={KEY_METRICS} metrics={result.metrics} currency={currency} />
+        <Panel
+          title="Figures"
+          aside={
+            <OrderedChoice
+              title="Figures that come first"
+              about="They stand first on every run's report, in this order. All others stay below."
+              items={FIGURES}
+              chosen={figures.chosen}
+              onChoose={figures.choose}
+              label="choose"
+            />
+          }
+        >
+          <MetricTable keys={figures.chosen} metrics={metrics} currency={currency} />
           <details className="mt-1">
-            <summary className="text-sm text-ink-soft hover:text-ink">all {KEY_METRICS.length + OTHER_METRICS.length} figures</summary>
-            <MetricTable keys={OTHER_METRICS} metrics={result.metrics} currency={currency} />
+            <summary className="text-sm text-ink-soft hover:text-ink">all {Object.keys(METRICS).length} figures</summary>
+            <MetricTable keys={others} metrics={metrics} currency={currency} />
           </details>
         </Panel>
-        <EquityPanel
-          times={times}
-          curves={curves}
-          balance={result.equity.balance}
-          trades={result.trades}
-          capital={settings.capital}
-          currency={currency}
-          fileName={`run-${summary.id}-equity`}
-        />
+        {curves === undefined || trades === undefined ? (
+          <Panel title="Equity">
+            <PartWaits parts={[parts.curves, parts.trades]} what="the curve" height={380} />
+          </Panel>
+        ) : (
+          <EquityPanel
+            curves={curves}
+            name={`version ${summary.versionNumber}`}
+            benchmark={benchmark}
+            trades={trades}
+            capital={settings.capital}
+            currency={currency}
+            fileName={`run-${summary.id}-equity`}
+          />
+        )}
       </div>
       <div className="mt-3 grid grid-cols-[minmax(0,1fr)] gap-3">
-        {(selected !== null || event !== null) && bars !== null && (
-          <Panel
-            title={
-              event !== null
-                ? `${EVENTS[event.kind].name} on ${market.symbol}, ${event.time.slice(0, 16).replace("T", " ")}`
-                : `Trade ${selected} on prices`
-            }
-            note={event?.detail}
-            aside={
-              <button type="button" className="quiet-link" onClick={() => set("trade", null, "event")}>
-                close
-              </button>
-            }
-          >
-            <PriceChart
-              symbol={market.symbol}
-              bars={bars}
-              tick={market.tick}
-              trades={spans}
-              selected={event === null ? selected : null}
-              tints={tints}
-              view={view}
-              height={300}
-            />
+        {trades === undefined ? (
+          <Panel title="Trades">
+            <PartWaits parts={[parts.trades]} what="the trades" />
           </Panel>
+        ) : (
+          <>
+            {focused && (
+              <TradeFocus
+                run={summary}
+                trades={trades}
+                timeframe={timeframe}
+                formulas={formulas}
+                onClose={() => set("trade", null, "event")}
+              />
+            )}
+            <Panel flush title="Trades" note={`${decimal(trades.length, 0)}; a click shows one on the prices`}>
+              <TradeTable
+                trades={trades}
+                columns={columns.chosen}
+                ticks={Object.fromEntries(settings.markets.map((m) => [m.symbol, m.tick]))}
+                selected={selected}
+                onSelect={(id) => set("trade", String(id), "event")}
+                sort={params.get("sort") ?? "id"}
+                onSort={(next) => set("sort", next === "id" ? null : next)}
+                height={280}
+                fileName={`run-${summary.id}-trades`}
+              />
+            </Panel>
+            <CalendarPanel tables={tables} trades={trades} fileName={`run-${summary.id}-calendar`} />
+          </>
         )}
-        <Panel flush title="Trades" note={`${decimal(result.trades.length, 0)}; a click shows one on the prices`}>
-          <TradeTable
-            trades={result.trades}
-            ticks={Object.fromEntries(settings.markets.map((m) => [m.symbol, m.tick]))}
-            selected={selected}
-            onSelect={(id) => set("trade", String(id), "event")}
-            sort={sort}
-            onSort={(next) => set("sort", next === "id" ? null : next)}
-            height={280}
-            fileName={`run-${summary.id}-trades`}
+        {parts.events.value !== undefined && (
+          <EventList
+            events={parts.events.value}
+            kind={params.get("kind")}
+            onKind={(kind) => set("kind", kind)}
+            selected={params.has("event") ? Number(params.get("event")) : null}
+            onSelect={(index) => set("event", String(index), "trade")}
           />
-        </Panel>
-        <EventList
-          events={result.events}
-          kind={params.get("kind")}
-          onKind={(kind) => set("kind", kind)}
-          selected={params.has("event") ? Number(params.get("event")) : null}
-          onSelect={(index) => set("event", String(index), "trade")}
-        />
-        <Panel title="Year by month, %" note="compounded; boxed: the best and the worst month">
-          <YearTable tables={result.tables} />
-        </Panel>
-        <Panel title="How it was computed">
-          <dl className="grid grid-cols-[auto_1fr_auto_1fr] gap-x-4 gap-y-1">
-            {[
-              ["stored", momentText(summary.createdAt)],
-              [
-                "run settings",
-                summary.under === null ? (
-                  "as they stood when it was stored"
-                ) : (
-                  <Link key="under" className="quiet-link" to={`/run-settings/${summary.under.id}`}>
-                    {summary.under.name}, version {summary.under.number}
-                  </Link>
-                ),
-              ],
-              ["engine", summary.engine],
-              ["fingerprint", summary.fingerprint],
-              ["bars", settings.markets.map((m) => `${m.symbol} ${m.bars.slice(0, 12)}`).join(", ")],
-              ["spread, slippage", `${settings.costs.spreadTicks}, ${settings.costs.slippageTicks} ticks`],
-              ["commission", `${settings.costs.perUnit} per unit, ${settings.costs.perOrder} per order, ${settings.costs.percent} %`],
-              [
-                "fills",
-                INTRABAR[settings.intrabar] + (settings.fineTimeframe === null ? "" : `, decided by ${settings.fineTimeframe} bars`),
-              ],
-              ["undecided bars", `${decimal(result.metrics.all.ambiguousBars, 0)} in which the mode had to decide`],
-            ].map(([name, value]) => (
-              <div key={String(name)} className="contents">
-                <dt className="text-ink-soft">{name}</dt>
-                <dd className={`min-w-0 break-all ${name === "fingerprint" ? "figure-text" : ""}`}>{value}</dd>
-              </div>
-            ))}
-          </dl>
-        </Panel>
+        )}
+        <HowComputed summary={summary} all={metrics.all} />
       </div>
     </>
   );

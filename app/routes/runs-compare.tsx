@@ -7,6 +7,7 @@ import { isRefused } from "#server/problem";
 import { LinesChart, type Line } from "~/charts/lines-chart";
 import { metricLabel, metricText, signedMoney } from "~/design/format";
 import { Empty, PageHead, Panel, Problems } from "~/design/panel";
+import { PlainTable } from "~/design/plain-table";
 import { KEY_METRICS, OTHER_METRICS } from "~/runs/report-keys";
 import { DifferenceList } from "~/strategies/difference-list";
 import type { Route } from "./+types/runs-compare";
@@ -39,10 +40,10 @@ export default function RunsComparePage({ loaderData: { runs, problems } }: Rout
   const names = runs.map(({ summary }) => `${summary.strategyName}, run ${summary.number}`);
   const lines = useMemo<Line[]>(
     () =>
-      runs.map(({ times, equity, summary }, i) => ({
+      runs.map(({ line, summary }, i) => ({
         name: names[i],
-        time: Float64Array.from(times),
-        value: Float64Array.from(equity, (value) => (rebased ? (100 * value) / summary.settings.capital : value)),
+        time: line.time,
+        value: line.value.map((value) => (value === null ? null : rebased ? (100 * value) / summary.settings.capital : value)),
       })),
     // names follow from the runs
     // eslint-disable-next-line react-hooks/exhaustive-deps
@@ -76,7 +77,22 @@ export default function RunsComparePage({ loaderData: { runs, problems } }: Rout
     );
   return (
     <>
-      <PageHead title="Runs beside each other" about={`${runs.length}, each against the first`} />
+      <PageHead
+        title="Runs beside each other"
+        about={
+          <>
+            {runs.length}, each against the first:{" "}
+            {runs.map(({ summary }, i) => (
+              <span key={summary.id}>
+                {i > 0 && ", "}
+                <Link className="quiet-link" to={`/runs/${summary.id}`}>
+                  {names[i]}
+                </Link>
+              </span>
+            ))}
+          </>
+        }
+      />
       <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
         <Panel
           title={rebased ? "Equity, the capital as 100" : "Equity in money"}
@@ -98,43 +114,30 @@ export default function RunsComparePage({ loaderData: { runs, problems } }: Rout
             </button>
           }
         >
-          <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="Figures of the runs">
-            <table className="w-full border-collapse">
-              <thead className="text-sm text-ink-soft">
-                <tr>
-                  <th scope="col" className="px-3.5 py-1 text-left font-normal">
-                    figure
-                  </th>
-                  {runs.map(({ summary }, i) => (
-                    <th key={summary.id} scope="col" className="px-3.5 py-1 text-right font-normal">
-                      <Link className="quiet-link" to={`/runs/${summary.id}`}>
-                        {names[i]}
-                      </Link>
-                    </th>
-                  ))}
-                </tr>
-              </thead>
-              <tbody>
-                {rows.map(({ key, values, much }) => (
-                  <tr key={key} className="border-t border-edge/60">
-                    <th scope="row" className="px-3.5 py-0.5 text-left font-normal" title={METRICS[key].definition}>
-                      {metricLabel(key, runs[0].summary.settings.currency ?? undefined)}
-                    </th>
-                    {values.map((value, i) => (
-                      <td key={i} className={`figure-text px-3.5 text-right ${much[i] ? "font-semibold" : ""}`}>
-                        {much[i] && (
-                          <span className="text-ochre" title="differs by more than a tenth">
-                            ◆{" "}
-                          </span>
-                        )}
-                        {metricText(key, value)}
-                      </td>
-                    ))}
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          </div>
+          <PlainTable
+            label="Figures of the runs"
+            fileName="runs-beside-each-other"
+            heads={["figure", ...names]}
+            rows={rows.map(({ key, values, much }) => ({
+              key,
+              cells: [
+                <span key="name" title={METRICS[key].definition}>
+                  {metricLabel(key, runs[0].summary.settings.currency ?? undefined)}
+                </span>,
+                ...values.map((value, i) => (
+                  <span key={i} className={much[i] ? "font-semibold" : ""}>
+                    {much[i] && (
+                      <span className="text-ochre" title="differs by more than a tenth">
+                        ◆{" "}
+                      </span>
+                    )}
+                    {metricText(key, value)}
+                  </span>
+                )),
+              ],
+              file: [key, ...values],
+            }))}
+          />
         </Panel>
         {runs.slice(1).map((run, i) => (
           <Panel key={run.summary.id} title={`${names[i + 1]} against ${names[0]}`}>

@@ -2,7 +2,7 @@ import type { Metrics, RunResult, Settings, Strategy } from "#core/documents";
 import { METRICS } from "#core/metrics";
 import { fallsOf, percentFalls, settingsFacts, standingApart } from "#core/reading";
 import { strategyStatement } from "#core/wording";
-import { thin } from "~/charts/thin";
+import { thin } from "#core/reading";
 import { dateText, decimal, metricLabel, metricText, momentText, signed, signedMoney } from "~/design/format";
 import { KEY_METRICS, OTHER_METRICS } from "./report-keys";
 

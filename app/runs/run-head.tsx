@@ -19,6 +19,8 @@ const PARTS: readonly [to: string, name: string][] = [
   ["", "Report"],
   ["/trades", "Trades"],
   ["/parts", "What made the money"],
+  ["/along", "Along the way"],
+  ["/against", "Against what"],
   ["/costs", "What it cost"],
   ["/luck", "Is it luck?"],
 ];

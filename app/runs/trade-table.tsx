@@ -1,33 +1,12 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { ArrowDown, ArrowUp, Download } from "lucide-react";
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from "react";
+import { ArrowDown, ArrowUp, ChevronDown, ChevronRight, Download } from "lucide-react";
+import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type ReactNode } from "react";
 import type { Trade } from "#core/documents";
-import { decimal, price, signed, signedMoney } from "~/design/format";
+import type { Grouping, MarketFacts } from "#core/reading";
+import { decimal, signedMoney } from "~/design/format";
 import { saveCsv } from "~/design/save";
-
-interface Column {
-  key: string;
-  head: string;
-  value: (trade: Trade) => number | string;
-  text: (trade: Trade, tick: (symbol: string) => number) => string;
-  left?: boolean;
-}
-
-const COLUMNS: Column[] = [
-  { key: "id", head: "trade", value: (t) => t.id, text: (t) => String(t.id) },
-  { key: "symbol", head: "market", value: (t) => t.symbol, text: (t) => t.symbol, left: true },
-  { key: "side", head: "side", value: (t) => t.side, text: (t) => t.side, left: true },
-  { key: "units", head: "units", value: (t) => t.units, text: (t) => decimal(t.units, 0) },
-  { key: "entryTime", head: "entry", value: (t) => t.entryTime, text: (t) => t.entryTime.slice(0, 10), left: true },
-  { key: "entryPrice", head: "at", value: (t) => t.entryPrice, text: (t, tick) => price(t.entryPrice, tick(t.symbol)) },
-  { key: "exitTime", head: "exit", value: (t) => t.exitTime ?? "9999", text: (t) => t.exitTime?.slice(0, 10) ?? "open", left: true },
-  { key: "exitPrice", head: "at", value: (t) => t.exitPrice ?? NaN, text: (t, tick) => price(t.exitPrice, tick(t.symbol)) },
-  { key: "exitReason", head: "by", value: (t) => t.exitReason ?? "", text: (t) => t.exitReason ?? "still open", left: true },
-  { key: "bars", head: "bars", value: (t) => t.bars, text: (t) => decimal(t.bars, 0) },
-  { key: "net", head: "net", value: (t) => t.net, text: (t) => signedMoney(t.net) },
-  { key: "percent", head: "%", value: (t) => t.percent ?? NaN, text: (t) => signed(t.percent, 2) },
-  { key: "r", head: "R", value: (t) => t.r ?? NaN, text: (t) => signed(t.r, 2) },
-];
+import { FIRST_COLUMNS, TRADE_COLUMNS, type TradeColumn } from "./trade-columns";
+import { groupedLines, sortedTrades, type TradeLine, type TradeSubtotal } from "./trade-order";
 
 interface TradeTableProps {
   trades: readonly Trade[];
@@ -38,48 +17,84 @@ interface TradeTableProps {
   onSort: (sort: string) => void;
   height?: number;
   fileName: string;
+  /** keys of the columns in their order */
+  columns?: readonly string[];
+  /** heads with subtotals over the trades of a group */
+  groups?: { by: Grouping; facts: MarketFacts } | null;
+  /** stands beside the hint above the table */
+  aside?: ReactNode;
 }
 
-/** Trades as rows: sorted by any column, walked with the arrow keys. `sort` is a column's key, with a minus for descending. */
-export function TradeTable({ trades, ticks, selected, onSelect, sort, onSort, height = 300, fileName }: TradeTableProps) {
+const NONE: ReadonlySet<string> = new Set();
+
+/** Trades as rows: sorted by any column, put together in groups, walked with the arrow keys. `sort` is a column's key, with a minus for descending. */
+export function TradeTable({
+  trades,
+  ticks,
+  selected,
+  onSelect,
+  sort,
+  onSort,
+  height = 300,
+  fileName,
+  columns: wanted = FIRST_COLUMNS,
+  groups = null,
+  aside,
+}: TradeTableProps) {
   const scroll = useRef<HTMLDivElement>(null);
   const [ready, setReady] = useState(false);
   useEffect(() => setReady(true), []);
-  const several = useMemo(() => new Set(trades.map((trade) => trade.symbol)).size > 1, [trades]);
-  const columns = several ? COLUMNS : COLUMNS.filter((column) => column.key !== "symbol");
+  const [closed, setClosed] = useState<ReadonlySet<string>>(NONE);
+  const several = useMemo(() => trades.some((trade) => trade.symbol !== trades[0].symbol), [trades]);
+  const columns = useMemo(
+    () =>
+      wanted
+        .flatMap((key) => TRADE_COLUMNS.find((column) => column.key === key) ?? [])
+        .filter((column) => several || column.key !== "symbol"),
+    [wanted, several],
+  );
   const down = sort.startsWith("-");
-  const by = columns.find((column) => column.key === sort.replace(/^-/, "")) ?? columns[0];
-  const rows = useMemo(() => {
-    const sign = down ? -1 : 1;
-    const missing = (x: number | string) => typeof x === "number" && Number.isNaN(x);
-    return [...trades].sort((a, b) => {
-      const [x, y] = [by.value(a), by.value(b)];
-      if (missing(x) || missing(y)) return Number(missing(x)) - Number(missing(y)) || a.id - b.id;
-      return x < y ? -sign : x > y ? sign : a.id - b.id;
-    });
-  }, [trades, by, down]);
+  const by = sort.replace(/^-/, "");
+  const sorted = useMemo(() => sortedTrades(trades, sort), [trades, sort]);
+  const lines = useMemo(
+    (): TradeLine[] => (groups === null ? sorted.map((trade) => ({ trade })) : groupedLines(sorted, groups.by, groups.facts, closed)),
+    [sorted, groups, closed],
+  );
   const virtual = useVirtualizer({
-    count: rows.length,
+    count: lines.length,
     getScrollElement: () => scroll.current,
     estimateSize: () => 25,
-    overscan: 12,
+    overscan: 20,
     enabled: ready,
   });
   const items = virtual.getVirtualItems();
-  const at = rows.findIndex((trade) => trade.id === selected);
+  const at = useMemo(() => lines.findIndex((line) => "trade" in line && line.trade.id === selected), [lines, selected]);
   // a trade that the address names is brought into view when the page opens
   useEffect(() => {
     if (ready && at > 8) virtual.scrollToIndex(at, { align: "center" });
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [ready]);
   const tick = (symbol: string) => ticks[symbol] ?? 0.01;
+  const fold = (key: string) =>
+    setClosed((before) => {
+      const next = new Set(before);
+      if (!next.delete(key)) next.add(key);
+      return next;
+    });
 
   const walk = (event: KeyboardEvent) => {
-    const steps: Record<string, number> = { ArrowDown: 1, ArrowUp: -1, PageDown: 10, PageUp: -10, Home: -rows.length, End: rows.length };
-    if (!(event.key in steps) || rows.length === 0) return;
+    const steps: Record<string, number> = { ArrowDown: 1, ArrowUp: -1, PageDown: 10, PageUp: -10, Home: -lines.length, End: lines.length };
+    if (!(event.key in steps) || lines.length === 0) return;
     event.preventDefault();
-    const next = Math.min(rows.length - 1, Math.max(0, (at < 0 ? -1 : at) + steps[event.key]));
-    onSelect(rows[next].id);
+    const by = steps[event.key];
+    let next = Math.min(lines.length - 1, Math.max(0, (at < 0 ? -1 : at) + by));
+    // heads of groups are passed over, on towards where the walk goes and else back
+    const towards = Math.sign(by);
+    while (lines[next] !== undefined && "group" in lines[next]) next += towards;
+    if (lines[next] === undefined) next = lines.findIndex((line) => "trade" in line);
+    const line = lines[next];
+    if (line === undefined || "group" in line) return;
+    onSelect(line.trade.id);
     virtual.scrollToIndex(next);
   };
 
@@ -87,16 +102,21 @@ export function TradeTable({ trades, ticks, selected, onSelect, sort, onSort, he
     saveCsv(
       fileName,
       columns.map((column) => column.key),
-      rows.map((trade) =>
-        columns.map((column) => (column.key.endsWith("Time") ? (trade[column.key as "entryTime"] ?? "") : column.value(trade))),
+      sorted.map((trade) =>
+        columns.map((column) => {
+          if (column.key === "entryTime" || column.key === "exitTime") return trade[column.key] ?? "";
+          const value = column.value(trade);
+          return Number.isNaN(value) ? "" : value;
+        }),
       ),
     );
   const before = items.length > 0 ? items[0].start : 0;
   const after = items.length > 0 ? virtual.getTotalSize() - items[items.length - 1].end : 0;
   return (
     <div>
-      <div className="flex items-center px-3.5 text-sm text-ink-soft">
+      <div className="flex items-center gap-4 px-3.5 text-sm text-ink-soft">
         <span>arrow keys walk through the trades</span>
+        {aside}
         <button
           type="button"
           onClick={save}
@@ -120,28 +140,18 @@ export function TradeTable({ trades, ticks, selected, onSelect, sort, onSort, he
           <thead className="sticky top-0 z-10 bg-sheet text-sm text-ink-soft">
             <tr>
               {columns.map((column) => (
-                <th
-                  key={column.key}
-                  scope="col"
-                  aria-sort={column === by ? (down ? "descending" : "ascending") : "none"}
-                  className={`px-2 py-1 font-normal first:pl-3.5 last:pr-3.5 ${column.left ? "text-left" : "text-right"}`}
-                >
-                  <button
-                    type="button"
-                    onClick={() => onSort(column === by && !down ? `-${column.key}` : column.key)}
-                    className={`inline-flex items-center gap-1 hover:text-ink ${column === by ? "font-semibold text-ink" : ""}`}
-                  >
-                    {column.head}
-                    {column === by && (down ? <ArrowDown size={12} aria-hidden /> : <ArrowUp size={12} aria-hidden />)}
-                  </button>
-                </th>
+                <Head key={column.key} column={column} sorted={column.key === by ? (down ? "down" : "up") : null} onSort={onSort} />
               ))}
             </tr>
           </thead>
           <tbody>
             {before > 0 && <tr style={{ height: before }} aria-hidden />}
             {items.map((item) => {
-              const trade = rows[item.index];
+              const line = lines[item.index];
+              if (line === undefined) return null;
+              if ("group" in line)
+                return <GroupHead key={line.group.key} group={line.group} columns={columns.length} onFold={() => fold(line.group.key)} />;
+              const { trade } = line;
               return (
                 <tr
                   key={trade.id}
@@ -164,12 +174,52 @@ export function TradeTable({ trades, ticks, selected, onSelect, sort, onSort, he
             {after > 0 && <tr style={{ height: after }} aria-hidden />}
           </tbody>
         </table>
-        {rows.length === 0 && (
+        {trades.length === 0 && (
           <p className="px-3.5 py-6 text-ink-soft">
             No trade: the rules never asked to enter while there was room, or every size came out too small.
           </p>
         )}
       </div>
     </div>
+  );
+}
+
+function Head({ column, sorted, onSort }: { column: TradeColumn; sorted: "up" | "down" | null; onSort: (sort: string) => void }) {
+  return (
+    <th
+      scope="col"
+      aria-sort={sorted === null ? "none" : sorted === "down" ? "descending" : "ascending"}
+      className={`px-2 py-1 font-normal first:pl-3.5 last:pr-3.5 ${column.left ? "text-left" : "text-right"}`}
+    >
+      <button
+        type="button"
+        title={column.name}
+        onClick={() => onSort(sorted === "up" ? `-${column.key}` : column.key)}
+        className={`inline-flex items-center gap-1 hover:text-ink ${sorted === null ? "" : "font-semibold text-ink"}`}
+      >
+        {column.head}
+        {sorted === "down" && <ArrowDown size={12} aria-hidden />}
+        {sorted === "up" && <ArrowUp size={12} aria-hidden />}
+      </button>
+    </th>
+  );
+}
+
+/** A group's head: what its trades come to, and a way to fold them in. */
+function GroupHead({ group, columns, onFold }: { group: TradeSubtotal; columns: number; onFold: () => void }) {
+  const Arrow = group.closed ? ChevronRight : ChevronDown;
+  return (
+    <tr className="h-[25px] border-t border-edge bg-shade" data-group={group.key}>
+      <th scope="rowgroup" colSpan={columns} className="px-3.5 text-left">
+        <button type="button" onClick={onFold} aria-expanded={!group.closed} className="flex w-full items-center gap-2">
+          <Arrow size={14} aria-hidden />
+          {group.key}
+          <span className="font-normal text-ink-soft">
+            {decimal(group.count, 0)} {group.count === 1 ? "trade" : "trades"}, {decimal(group.winners, 0)} won
+          </span>
+          <span className={`figure-text ml-auto ${group.net < 0 ? "text-clay" : "text-river"}`}>{signedMoney(group.net)}</span>
+        </button>
+      </th>
+    </tr>
   );
 }

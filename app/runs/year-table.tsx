@@ -1,11 +1,15 @@
-import type { RunResult } from "#core/documents";
-import { decimal, signed } from "~/design/format";
-
 const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
 
+interface Props {
+  /** values by period: `2020-03`, and `2020` */
+  months: ReadonlyMap<string, number | null>;
+  years: ReadonlyMap<string, number | null>;
+  text: (value: number | null) => string;
+  total: (value: number | null) => string;
+}
+
 /** Years as rows, months as columns; losses are hatched, the best and the worst month boxed. */
-export function YearTable({ tables }: { tables: RunResult["tables"] }) {
-  const months = new Map(tables.months.map((row) => [row.period, row.percent]));
+export function YearTable({ months, years, text, total }: Props) {
   const values = [...months.values()].filter((x): x is number => x !== null && x !== 0);
   const best = Math.max(...values);
   const worst = Math.min(...values);
@@ -29,13 +33,13 @@ export function YearTable({ tables }: { tables: RunResult["tables"] }) {
           </tr>
         </thead>
         <tbody>
-          {tables.years.map((year) => (
-            <tr key={year.period}>
+          {[...years].map(([year, whole]) => (
+            <tr key={year}>
               <th scope="row" className="figure-text text-left font-normal">
-                {year.period}
+                {year}
               </th>
               {MONTHS.map((_, i) => {
-                const value = months.get(`${year.period}-${String(i + 1).padStart(2, "0")}`);
+                const value = months.get(`${year}-${String(i + 1).padStart(2, "0")}`);
                 if (value === undefined) return <td key={i} />;
                 const share = Math.round(70 * Math.min(1, Math.abs(value ?? 0) / deepest));
                 const tint =
@@ -52,11 +56,11 @@ export function YearTable({ tables }: { tables: RunResult["tables"] }) {
                     style={tint}
                     className={`figure-text px-1 text-right ${value !== null && (value === best || value === worst) ? "outline outline-1 outline-ink" : ""} ${value === 0 ? "text-ink-soft" : ""}`}
                   >
-                    {decimal(value, 1)}
+                    {text(value)}
                   </td>
                 );
               })}
-              <td className="figure-text px-1 text-right font-semibold">{signed(year.percent, 1)}</td>
+              <td className="figure-text px-1 text-right font-semibold">{total(whole)}</td>
             </tr>
           ))}
         </tbody>

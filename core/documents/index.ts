@@ -5,3 +5,5 @@ export * from "./settings";
 export * from "./result";
 export * from "./fingerprint";
 export * from "./json-schema";
+export * from "./packed-rows";
+export * from "./packed-result";

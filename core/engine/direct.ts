@@ -19,7 +19,7 @@ const measured = (part: DistancePlan | LevelPlan | null): boolean => part === nu
  * orders at the following open, levels at fixed distances, nothing that the clock or finer bars decide, no books kept.
  */
 export function isDirect(run: PreparedRun, legs: readonly Leg[], options: SimulateOptions): boolean {
-  if (legs.length !== 1 || options.record || options.members || options.stepwise) return false;
+  if (legs.length !== 1 || options.record || options.members || options.stepwise || options.watch) return false;
   const [leg] = legs;
   const { plan, market } = leg;
   const { costs, intrabar } = run.account;

@@ -11,7 +11,7 @@ import { rowAt, type PreparedRun } from "./prepare";
 import { hold, skipToSignal } from "./quiet";
 import { Recorder } from "./recorder";
 import { ENTER_LONG, ENTER_SHORT, EXIT_LONG, EXIT_SHORT } from "./signals";
-import { BalanceSteps, type SimulateOptions, type Simulation } from "./simulation";
+import { BalanceSteps, type SimulateOptions, type Simulation, type Watch } from "./simulation";
 import { CUT, EXIT_TIME, EXIT_WEEKDAY, LAST, LATE_TIME, LATE_WEEKDAY } from "./time-exits";
 import { AT_CLOSE, AT_OPEN, END, HALT, MAX_BARS, OPPOSITE, RULE, TIME, TradeLog, WEEKDAY } from "./trade-log";
 
@@ -48,6 +48,7 @@ export class Simulator {
   private readonly candidates: Candidate[] = [];
   /** numbers of the bars of this clock time, by leg */
   private readonly numbers: Float64Array | number[];
+  private readonly watch: Watch | null;
   /** the only leg, where its quiet bars may be passed over quickly */
   private readonly lone: Leg | null;
   /** the steps of the plainest kind of run; null for the others */
@@ -80,7 +81,11 @@ export class Simulator {
     this.lastRowOf = this.direct === null ? this.legs.map((leg) => this.finalRow(leg)) : [];
     const { costs } = rules;
     const alone = this.legs.length === 1 && clock.rows[this.legs[0].marketIndex] === null && this.legs[0].quiet;
-    this.lone = alone && !options.members && costs.financingLongPercent === 0 && costs.financingShortPercent === 0 ? this.legs[0] : null;
+    this.watch = options.watch ?? null;
+    this.lone =
+      alone && !options.members && this.watch === null && costs.financingLongPercent === 0 && costs.financingShortPercent === 0
+        ? this.legs[0]
+        : null;
     for (const leg of this.legs) leg.plan.live?.formulas.advanceFlat(this.firstRow(leg));
   }
 
@@ -225,6 +230,7 @@ export class Simulator {
       if (this.concentration !== null) this.concentration[t] = share;
     } else if (this.concentration !== null) this.concentration[t] = equity > 0 ? 0 : NaN;
     if (this.memberProfit !== null) this.profitOfMembers();
+    if (this.watch !== null) this.watch(t, equity, legs, account);
   }
 
   /** Working orders that have worked on their last bar expire. */

@@ -1,5 +1,6 @@
 import type { OrderRecord, RunEvent } from "#core/documents";
 import type { ParameterValues } from "#core/rules";
+import type { Account } from "./account";
 import type { Leg } from "./leg";
 import type { PreparedRun } from "./prepare";
 import type { Scratch, TradeLog } from "./trade-log";
@@ -55,6 +56,12 @@ export interface Simulation {
   concentration: Float64Array | null;
 }
 
+/**
+ * Looks on at closes: all but those that are passed over because nothing was open and nothing waited at them, where
+ * nothing changes. It must change nothing itself.
+ */
+export type Watch = (t: number, equity: number, legs: readonly Leg[], account: Account) => void;
+
 export interface SimulateOptions {
   /** parameter values per member; each member's own where left out */
   values?: readonly ParameterValues[];
@@ -64,6 +71,8 @@ export interface SimulateOptions {
   members?: boolean;
   /** false: no equity but at the last close, and no peak exposure, for figures that rest on trades alone */
   equity?: boolean;
+  /** called at closes; the general way is gone */
+  watch?: Watch;
   /** go the general way even where a shorter one leads to the same result; so that both can be compared */
   stepwise?: boolean;
   /** memory to use again; what an earlier simulation with it gave is overwritten */

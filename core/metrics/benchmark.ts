@@ -85,12 +85,31 @@ export function benchmarkMetrics(
     correlation: null,
   };
   if (held === null || held.returns === null || own === null || own.returns.length < 2) return figures;
+  return Object.assign(figures, regression(own, { ...held, returns: held.returns }, perYear));
+}
+
+/** Returns with their mean and the sum of their squared distances from it. */
+export interface Moments {
+  returns: Float64Array;
+  mean: number;
+  squares: number;
+}
+
+/** The returns' mean and squares about it. */
+export function centred(returns: Float64Array): Moments {
+  const centre = mean(returns);
+  return { returns, mean: centre, squares: squares(returns, centre) };
+}
+
+/** Least squares of a run's returns on a benchmark's that vary: slope, what is left per year in percent, correlation. */
+export function regression(own: Moments, held: Moments, perYear: number): Record<"beta" | "alpha" | "correlation", number | null> {
   let together = 0;
   const { returns } = own;
   for (let i = 0; i < returns.length; i++) together += (returns[i] - own.mean) * (held.returns[i] - held.mean);
   const beta = together / held.squares;
-  figures.beta = finiteOrNull(beta);
-  figures.alpha = finiteOrNull((own.mean - beta * held.mean) * perYear * 100);
-  figures.correlation = own.squares > 0 ? finiteOrNull(together / Math.sqrt(own.squares * held.squares)) : null;
-  return figures;
+  return {
+    beta: finiteOrNull(beta),
+    alpha: finiteOrNull((own.mean - beta * held.mean) * perYear * 100),
+    correlation: own.squares > 0 ? finiteOrNull(together / Math.sqrt(own.squares * held.squares)) : null,
+  };
 }

@@ -1,13 +1,13 @@
 import { DAY } from "#core/bars";
 import type { Metrics } from "#core/documents";
-import type { PreparedRun, Simulation } from "#core/engine";
+import type { PreparedRun } from "#core/engine";
 import { mean, normalCdf } from "./statistics";
 import { finiteOrNull } from "./trade-metrics";
 
 const knownDays = new WeakMap<PreparedRun, number>();
 
 /** Calendar length of a run in days: from the first bar's start to the last bar's end. */
-export function runDays({ run }: Simulation): number {
+export function runDays({ run }: { run: PreparedRun }): number {
   let days = knownDays.get(run);
   if (days === undefined) knownDays.set(run, (days = daysOf(run)));
   return days;

@@ -40,9 +40,11 @@ export function fallsOf(times: ArrayLike<number>, equity: ArrayLike<number>, cap
 /** Percent fall from the running peak, which starts at the capital; 0 or negative. */
 export function percentFalls(values: ArrayLike<number | null>, capital: number): Float64Array {
   let peak = capital;
-  return Float64Array.from({ length: values.length }, (_, i) => {
-    const x = values[i] ?? NaN;
+  const out = new Float64Array(values.length);
+  for (let t = 0; t < out.length; t++) {
+    const x = values[t] ?? NaN;
     if (x > peak) peak = x;
-    return (100 * (x - peak)) / peak;
-  });
+    out[t] = (100 * (x - peak)) / peak;
+  }
+  return out;
 }

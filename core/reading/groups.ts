@@ -3,7 +3,7 @@ import type { Metrics, Trade } from "#core/documents";
 import { columnsOfTrades, tradeMetrics } from "#core/metrics";
 
 /** What trades can be put together by. Times are those of the entry in the market's zone, but for year and month: those of the exit. */
-export const GROUPINGS = ["market", "side", "reason", "year", "month", "weekday", "hour"] as const;
+export const GROUPINGS = ["market", "sector", "side", "reason", "year", "month", "weekday", "hour"] as const;
 export type Grouping = (typeof GROUPINGS)[number];
 
 export interface TradeGroup {
@@ -24,14 +24,14 @@ export function figuresOf(trades: readonly Trade[], capital: number, days: numbe
   return tradeMetrics(settled, { count: open.length, net: open.reduce((sum, trade) => sum + trade.net, 0) }, capital, days);
 }
 
-/** Closed trades put together by a key, in the key's order (markets: the largest net first). */
-export function groupsOf(
-  trades: readonly Trade[],
-  by: Grouping,
-  capital: number,
-  days: number,
-  zoneOf: (symbol: string) => string = () => "UTC",
-): TradeGroup[] {
+/** What grouping needs to know of markets beside their trades. */
+export interface MarketFacts {
+  zoneOf?: (symbol: string) => string;
+  sectorOf?: (symbol: string) => string;
+}
+
+/** The group that a closed trade belongs to, with the group's place among the others (groups of one place: the largest net first). */
+export function grouper(by: Grouping, { zoneOf = () => "UTC", sectorOf = () => "other" }: MarketFacts = {}) {
   const zones = new Map<string, Zone>();
   const local = (trade: Trade, time: string): number => {
     const name = zoneOf(trade.symbol);
@@ -40,10 +40,12 @@ export function groupsOf(
     const at = Date.parse(time);
     return at + zone.offset(at);
   };
-  const keyOf = (trade: Trade): [order: number, key: string] => {
+  return (trade: Trade): [order: number, key: string] => {
     switch (by) {
       case "market":
         return [0, trade.symbol];
+      case "sector":
+        return [0, sectorOf(trade.symbol)];
       case "side":
         return [trade.side === "long" ? 0 : 1, trade.side];
       case "reason":
@@ -66,6 +68,11 @@ export function groupsOf(
       }
     }
   };
+}
+
+/** Closed trades put together by a key, in the key's order (markets and the like: the largest net first). */
+export function groupsOf(trades: readonly Trade[], by: Grouping, capital: number, days: number, facts: MarketFacts = {}): TradeGroup[] {
+  const keyOf = grouper(by, facts);
   const groups = new Map<string, { order: number; trades: Trade[] }>();
   for (const trade of trades) {
     if (trade.open) continue;

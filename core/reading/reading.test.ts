@@ -69,9 +69,12 @@ describe("groups of trades", () => {
     trade(4, 99, { open: true, exitTime: null, exitReason: null }),
   ];
   const of = (by: Parameters<typeof groupsOf>[1], zone = "UTC") =>
-    groupsOf(list, by, 1000, 365.25, () => zone).map(({ key, trades, net }) => [key, trades, net]);
+    groupsOf(list, by, 1000, 365.25, { zoneOf: () => zone, sectorOf: (symbol) => (symbol === "EEL" ? "Fishing" : "Fuel") }).map(
+      ({ key, trades, net }) => [key, trades, net],
+    );
 
   it("put closed trades together by market, side, reason, time of exit and of entry", () => {
+    expect(of("sector").map(([key]) => key)).toEqual(["Fishing", "Fuel"]);
     expect(of("market")).toEqual([
       ["EEL", 2, 16],
       ["PEAT", 1, -4],

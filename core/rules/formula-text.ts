@@ -1,20 +1,26 @@
 import { formatRule } from "./format";
-import type { Formula } from "./formula";
+import type { Formula, ParameterValues } from "./formula";
 import type { Syntax } from "./syntax";
 
 /** A checked formula in the notation; what is a definition by its name. */
 export const formulaText = (formula: Formula): string => formatRule(syntaxOf(formula));
 
-/** A checked formula as a tree of the notation. */
-function syntaxOf(formula: Formula): Syntax {
+/** The same with nothing left to look up: definitions written out, parameters as their values. */
+export const filledText = (formula: Formula, values: ParameterValues): string => formatRule(syntaxOf(formula, values));
+
+/** A checked formula as a tree of the notation; with values, everything is written out. */
+function syntaxOf(formula: Formula, values: ParameterValues | null = null): Syntax {
   const place = { from: 0, to: 0 };
-  if (formula.named !== undefined) return { ...place, type: "name", name: formula.named };
-  const of = (inner: Formula) => syntaxOf(inner);
+  const number = (value: number): Syntax =>
+    value < 0 ? { ...place, type: "minus", x: { ...place, type: "number", value: -value } } : { ...place, type: "number", value };
+  const of = (inner: Formula) => syntaxOf(inner, values);
+  if (values === null) {
+    if (formula.named !== undefined) return { ...place, type: "name", name: formula.named };
+  } else if (formula.op === "parameter") return number(values[formula.name]);
+  else if (formula.op === "variants") return of(formula.variants[values[formula.name] - 1]);
   switch (formula.op) {
     case "value":
-      return formula.value < 0
-        ? { ...place, type: "minus", x: { ...place, type: "number", value: -formula.value } }
-        : { ...place, type: "number", value: formula.value };
+      return number(formula.value);
     case "parameter":
     case "series":
     case "position":

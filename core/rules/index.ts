@@ -12,3 +12,4 @@ export * from "./explain";
 export * from "./formula-text";
 export * from "./rename";
 export * from "./column-memory";
+export * from "./looked-at";

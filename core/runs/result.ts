@@ -1,4 +1,4 @@
-import { ENGINE_VERSION, type RunResult, type Trade } from "#core/documents";
+import { ENGINE_VERSION, type RunResult, type Trade, type TradeLevels } from "#core/documents";
 import { excursion, REASONS, type Simulation } from "#core/engine";
 import { computeMetrics, periodTables, riskOf } from "#core/metrics";
 
@@ -53,4 +53,14 @@ export function tradesOf(simulation: Simulation): Trade[] {
       open,
     };
   });
+}
+
+/** The levels of all trades by id. The initial stop lies as far from the recorded entry as the trade's risk. */
+export function levelsOf({ log }: Simulation): TradeLevels {
+  const { count, entryPrice, side, stopDistance, target, stop } = log;
+  return {
+    stop: Float64Array.from({ length: count }, (_, row) => entryPrice[row] - side[row] * stopDistance[row]),
+    target: target.slice(0, count),
+    lastStop: stop.slice(0, count),
+  };
 }

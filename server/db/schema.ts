@@ -281,11 +281,24 @@ export const runs = sqliteTable(
     /** words with commas */
     tags: text("tags").notNull().default(""),
     pinned: integer("pinned", { mode: "boolean" }).notNull().default(false),
-    /** canyon.result/1, gzip */
+    /** canyon.result/1 without what is in run_parts, gzip; of runs stored before there were parts: all of it */
     result: blob("result", { mode: "buffer" }).notNull(),
     createdAt: integer("created_at").notNull(),
   },
   (table) => [index("runs_version").on(table.versionId)],
+);
+
+/** A run's long columns, packed and gzip: curves, trades, orders, events, levels. */
+export const runParts = sqliteTable(
+  "run_parts",
+  {
+    runId: integer("run_id")
+      .notNull()
+      .references(() => runs.id),
+    part: text("part").notNull(),
+    data: blob("data", { mode: "buffer" }).notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.runId, table.part] })],
 );
 
 /** Long work of any kind. What is done is in job_chunks; a job goes on from there after a crash. */

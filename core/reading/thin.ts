@@ -25,3 +25,27 @@ export function thin(x: ArrayLike<number>, y: ArrayLike<number | null>, buckets 
   }
   return out;
 }
+
+/**
+ * Dots for drawing: of those that would lie on top of each other (in one cell of a grid over all of them) the first of
+ * each kind stays. What is few is left as it is.
+ */
+export function thinDots<Dot extends { x: number; y: number; bad: boolean }>(dots: readonly Dot[], columns = 200, rows = 120): Dot[] {
+  if (dots.length <= 4000) return [...dots];
+  let [left, right, low, high] = [Infinity, -Infinity, Infinity, -Infinity];
+  for (const { x, y } of dots) {
+    if (x < left) left = x;
+    if (x > right) right = x;
+    if (y < low) low = y;
+    if (y > high) high = y;
+  }
+  const cell = (value: number, from: number, to: number, count: number) =>
+    to > from ? Math.min(count - 1, Math.floor(((value - from) / (to - from)) * count)) : 0;
+  const taken = new Set<number>();
+  return dots.filter(({ x, y, bad }) => {
+    const key = 2 * (cell(x, left, right, columns) * rows + cell(y, low, high, rows)) + (bad ? 1 : 0);
+    if (taken.has(key)) return false;
+    taken.add(key);
+    return true;
+  });
+}
