@@ -1,5 +1,5 @@
 import { firstAtOrAfter } from "#core/bars";
-import type { Trade } from "#core/documents";
+import { entryMoment, exitMoment, type Trade } from "#core/documents";
 import { contributions, fallsOf, type Along, type Fall } from "#core/reading";
 import { lineOf, type SentLine } from "./lines";
 import type { StoredRun } from "./runs";
@@ -165,10 +165,7 @@ function largestMoments({ symbols, markets }: Along, time: Float64Array, trades:
     .slice(0, MOST_MOMENTS)
     .map(({ symbol, at, share }) => {
       const open = trades.find(
-        (trade) =>
-          trade.symbol === symbol &&
-          Date.parse(trade.entryTime) <= time[at] &&
-          (trade.exitTime === null || Date.parse(trade.exitTime) > time[at]),
+        (trade) => trade.symbol === symbol && entryMoment(trade) <= time[at] && (trade.open || exitMoment(trade) > time[at]),
       );
       return { symbol, time: time[at], share, trade: open?.id ?? null };
     });

@@ -10,6 +10,7 @@ import {
   unpackTrades,
   type Curves,
   type OrderRecord,
+  type PackedResult,
   type ResultHead,
   type ResultParts,
   type RunEvent,
@@ -47,14 +48,11 @@ export class RunPartStore {
 
   constructor(private readonly db: Database) {}
 
-  /** A result's head as `runs.result` holds it, and the rows of its parts; `levels` packed where they are known. */
-  packed(result: RunResult, levels: Uint8Array | null): { head: Buffer; parts: { part: RunPart; data: Buffer }[] } {
-    const { head, parts } = packResult(result);
-    const named: [RunPart, Uint8Array][] = Object.entries(parts) as [RunPart, Uint8Array][];
-    if (levels !== null) named.push(["levels", levels]);
+  /** A result's head as `runs.result` holds it, and the rows of its parts. */
+  packed({ head, parts }: PackedResult): { head: Buffer; parts: { part: RunPart; data: Buffer }[] } {
     return {
       head: gzipSync(JSON.stringify(head), { level: PACKING }),
-      parts: named.map(([part, bytes]) => ({ part, data: gzipSync(bytes, { level: PACKING }) })),
+      parts: Object.entries(parts).map(([part, bytes]) => ({ part: part as RunPart, data: gzipSync(bytes, { level: PACKING }) })),
     };
   }
 
@@ -62,7 +60,7 @@ export class RunPartStore {
   async result(id: number, stored: Buffer): Promise<StoredResult> {
     let head = JSON.parse(gunzipSync(stored).toString("utf8")) as ResultHead | RunResult;
     if ("trades" in head) {
-      const { head: packed, parts } = this.packed(head, null);
+      const { head: packed, parts } = this.packed(packResult(head));
       await this.db.batch([
         this.db.insert(runParts).values(parts.map((part) => ({ runId: id, ...part }))),
         this.db.update(runs).set({ result: packed }).where(eq(runs.id, id)),

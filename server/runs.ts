@@ -1,7 +1,7 @@
 import { and, desc, eq, isNull, sql } from "drizzle-orm";
-import { ENGINE_VERSION, packLevels, readSettings, type Metrics, type RunResult, type Settings } from "#core/documents";
+import { ENGINE_VERSION, readSettings, type Metrics, type Settings } from "#core/documents";
 import type { Simulation } from "#core/engine";
-import { backtest, compareResults, levelsOf, type ResultDifference } from "#core/runs";
+import { backtestRun, compareResults, packedOf, resultOf, type ResultDifference } from "#core/runs";
 import { outlineOf, type BarCache } from "./bar-store";
 import type { Database } from "./db/open";
 import { ledger, runParts, runs, runSettings, runSettingsVersions, strategies, versions } from "./db/schema";
@@ -57,17 +57,14 @@ export class Runs {
   }
 
   /** Computes a backtest of a version. Refuses with every problem. */
-  async compute(version: VersionView, given: unknown): Promise<{ result: RunResult; simulation: Simulation; settings: Settings }> {
+  async compute(version: VersionView, given: unknown): Promise<{ simulation: Simulation; fingerprint: string; settings: Settings }> {
     const read = readSettings(given);
     if (read.value === null) throw new Refused(read.problems.map((p) => ({ ...p, path: `settings.${p.path}` })));
     const settings = read.value;
-    const { result, problems, ...rest } = backtest(
-      version.strategy,
-      settings,
-      await this.bars.all(settings.markets.map((market) => market.bars)),
-    );
-    if (result === null) throw new Refused(problems.map(({ in: where, path, message }) => ({ path: `${where}.${path}`, message })));
-    return { result, settings, simulation: (rest as { simulation: Simulation }).simulation };
+    const run = backtestRun(version.strategy, settings, await this.bars.all(settings.markets.map((market) => market.bars)));
+    if (run.simulation === null)
+      throw new Refused(run.problems.map(({ in: where, path, message }) => ({ path: `${where}.${path}`, message })));
+    return { ...run, settings };
   }
 
   /**
@@ -79,11 +76,11 @@ export class Runs {
     given: unknown,
     { under = null, hand = given }: { under?: number | null; hand?: unknown } = {},
   ): Promise<number> {
-    const { result, settings, simulation } = await this.compute(version, await this.series.complete(given, [version.strategy]));
+    const { simulation, fingerprint, settings } = await this.compute(version, await this.series.complete(given, [version.strategy]));
     const known = await this.db
       .select({ id: runs.id })
       .from(runs)
-      .where(and(eq(runs.versionId, version.id), eq(runs.fingerprint, result.fingerprint)));
+      .where(and(eq(runs.versionId, version.id), eq(runs.fingerprint, fingerprint)));
     if (known.length > 0) {
       if (under !== null) await this.db.update(runs).set({ underId: under }).where(eq(runs.id, known[0].id));
       return known[0].id;
@@ -95,17 +92,18 @@ export class Runs {
       })
     ).rows as unknown as { next: number; number: number }[];
     const now = Date.now();
-    const { head, parts } = this.parts.packed(result, packLevels(levelsOf(simulation)));
+    const result = packedOf(simulation, fingerprint);
+    const { head, parts } = this.parts.packed(result);
     await this.db.batch([
       this.db.insert(runs).values({
         id: next,
         versionId: version.id,
         number,
-        fingerprint: result.fingerprint,
+        fingerprint,
         engine: ENGINE_VERSION,
         settings: JSON.stringify(settings),
-        metrics: JSON.stringify(result.metrics),
-        outline: JSON.stringify(outlineOf(result.equity.equity)),
+        metrics: JSON.stringify(result.head.metrics),
+        outline: JSON.stringify(outlineOf(simulation.equity)),
         underId: under,
         result: head,
         createdAt: now,
@@ -233,7 +231,7 @@ export class Runs {
   async recompute(id: number): Promise<ResultDifference | null> {
     const stored = await this.get(id);
     if (stored === null) return null;
-    const { result } = await this.compute(stored.version, stored.summary.settings);
-    return compareResults(await stored.result.document(), result);
+    const { simulation, fingerprint } = await this.compute(stored.version, stored.summary.settings);
+    return compareResults(await stored.result.document(), resultOf(simulation, fingerprint));
   }
 }

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { hashBars, readBarsCsv } from "#core/bars";
 import { NO_COSTS } from "#core/documents";
+import { resultOf } from "#core/runs";
 import { loadBars, outlineOf, storeBars } from "./bar-store";
 import { Refused } from "./problem";
 import { addMarket, csvText, emptyFolder, newMarket, openTest, runSettings, SWING, refusal } from "./testing/services";
@@ -258,9 +259,10 @@ describe("portfolios", () => {
       members: [{ versionId: version.id, name: "only", markets: ["ELVER"], weight: 1 }],
       settings,
     });
-    const single = await services.runs.compute(version, settings);
-    expect(result.equity).toEqual(single.result.equity);
-    expect(result.metrics).toEqual(single.result.metrics);
+    const computed = await services.runs.compute(version, settings);
+    const single = resultOf(computed.simulation, computed.fingerprint);
+    expect(result.equity).toEqual(single.equity);
+    expect(result.metrics).toEqual(single.metrics);
     await services.close();
   });
 });

@@ -25,6 +25,9 @@ const STYLES: readonly { colour: keyof Colours & string; dash: number[] }[] = [
   { colour: "inkSoft", dash: [4, 2, 1, 2] },
 ];
 
+/** Pixels that an axis of values takes at least. */
+const AXIS = 74;
+
 interface Props {
   label: string;
   /** at most eight; must be stable while their data is */
@@ -69,6 +72,10 @@ export function LinesChart({ label, lines, height = 300, fileName, numbered, tic
             y: {
               type: "linear",
               position: "right",
+              // charts that stand below each other keep one axis along
+              afterFit: (scale: { width: number }) => {
+                scale.width = Math.max(scale.width, AXIS);
+              },
               grid: { color: faded(colours.edge, 0.6) },
               border: { display: false },
               ticks: {

@@ -12,7 +12,8 @@ export interface TradeSpan {
   entryPrice: number;
   exitPrice: number | null;
   net: number;
-  label: string;
+  /** written only where it is drawn: a run may have very many trades */
+  label: () => string;
   stop: number | null;
   target: number | null;
 }
@@ -316,7 +317,8 @@ function drawLabel(ctx: CanvasRenderingContext2D, trade: TradeSpan, chart: Chart
   const right = x.getPixelForValue(trade.exitRow) + 6;
   const level = y.getPixelForValue(trade.entryPrice);
   ctx.font = `${selected ? 600 : 500} 11px Figtree Variable`;
-  const wide = ctx.measureText(trade.label).width + 10;
+  const label = trade.label();
+  const wide = ctx.measureText(label).width + 10;
   const colour = trade.net >= 0 ? colours.river : colours.clay;
   ctx.fillStyle = colours.sheet;
   ctx.strokeStyle = colour;
@@ -324,5 +326,5 @@ function drawLabel(ctx: CanvasRenderingContext2D, trade: TradeSpan, chart: Chart
   ctx.fillRect(right, level - 8, wide, 16);
   ctx.strokeRect(right, level - 8, wide, 16);
   ctx.fillStyle = colour;
-  ctx.fillText(trade.label, right + 5, level + 4);
+  ctx.fillText(label, right + 5, level + 4);
 }

@@ -64,7 +64,7 @@ export default function RunAgainstPage({ loaderData: { summary, layers, dates, c
               onChange={choose}
             />
             <Field
-              className="w-24"
+              className="w-36"
               label="or cash, % a year"
               inputMode="decimal"
               value={rate}

@@ -1,7 +1,7 @@
 import { useMemo } from "react";
 import { data, Link, useFetcher, useSearchParams } from "react-router";
 import { DAY } from "#core/bars";
-import type { Curves, Trade } from "#core/documents";
+import { exitMoment, type Curves, type Trade } from "#core/documents";
 import { fallsOf, figuresOf, GROUPINGS, groupsOf, rankedByPercent, standingApart, type Grouping } from "#core/reading";
 import { isRefused } from "#server/problem";
 import { runPage } from "#server/run-page";
@@ -13,7 +13,7 @@ import { Panel, Problems } from "~/design/panel";
 import { PlainTable } from "~/design/plain-table";
 import { FactsTable } from "~/runs/facts-table";
 import { GROUPING_WORDS } from "~/runs/grouping-words";
-import { PartWaits } from "~/runs/part-waits";
+import { PartsAhead, PartWaits } from "~/runs/part-waits";
 import { RunHead } from "~/runs/run-head";
 import { useRunPart } from "~/runs/use-part";
 import type { Route } from "./+types/run-parts";
@@ -64,6 +64,7 @@ export default function RunPartsPage({ loaderData }: Route.ComponentProps) {
   const curves = useRunPart(summary, "curves");
   return (
     <>
+      <PartsAhead run={summary} parts={["trades", "curves"]} />
       <RunHead summary={summary} layers={layers} dates={dates} />
       {trades.value === undefined || curves.value === undefined ? (
         <Panel>
@@ -264,7 +265,7 @@ function withoutRows(trades: readonly Trade[], apart: ReturnType<typeof standing
   }
   if (top !== null) add("trade", `the best trade, number ${top.id}`, (trade) => trade.id !== top.id);
   if (year !== null)
-    add("year", `the best year, ${year.key}`, (trade) => trade.exitTime === null || trade.exitTime.slice(0, 4) !== year.key);
+    add("year", `the best year, ${year.key}`, (trade) => trade.open || new Date(exitMoment(trade)).getUTCFullYear() !== Number(year.key));
   if (market !== null && new Set(trades.map((trade) => trade.symbol)).size > 1)
     add("market", `the best market, ${market.key}`, (trade) => trade.symbol !== market.key);
   add("long", "the long side", (trade) => trade.side === "short");
@@ -273,6 +274,7 @@ function withoutRows(trades: readonly Trade[], apart: ReturnType<typeof standing
 }
 
 const RANKED = 12;
+const MOST_RANKED = 100;
 
 /** The best or the worst by percent, with the jump to the next in the list; those that stand apart are marked. */
 function Ranked({
@@ -288,7 +290,10 @@ function Ranked({
   trades: readonly Trade[];
   run: number;
 }) {
-  const ranked = useMemo(() => rankedByPercent(trades, end, Math.max(RANKED, apart.length + 3)), [trades, end, apart]);
+  const ranked = useMemo(
+    () => rankedByPercent(trades, end, Math.min(MOST_RANKED, Math.max(RANKED, apart.length + 3))),
+    [trades, end, apart],
+  );
   const marked = new Set(apart);
   return (
     <section aria-label={`${title} that stand apart`}>
@@ -317,6 +322,7 @@ function Ranked({
           file: [trade.id, `${trade.symbol} ${trade.side}`, trade.entryTime, percent, jump, trade.net],
         }))}
       />
+      {apart.length > MOST_RANKED && <p className="text-sm text-ink-soft">the first {MOST_RANKED} are shown</p>}
     </section>
   );
 }

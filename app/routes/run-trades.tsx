@@ -1,7 +1,7 @@
-import { useCallback, useMemo } from "react";
+import { memo, useCallback, useMemo } from "react";
 import { useSearchParams } from "react-router";
 import { DAY } from "#core/bars";
-import type { Trade, TradeLevels } from "#core/documents";
+import { entryMoment, type Trade, type TradeLevels } from "#core/documents";
 import { compileStrategy } from "#core/engine";
 import { median } from "#core/metrics";
 import { excursionsOf, figuresOf, GROUPINGS, histogramOf, laddersOf, standingApart, stopLadder, type Grouping } from "#core/reading";
@@ -13,9 +13,10 @@ import { Field, Select } from "~/design/field";
 import { decimal, signed } from "~/design/format";
 import { OrderedChoice, useChoice } from "~/design/ordered-choice";
 import { Panel } from "~/design/panel";
+import { useLater } from "~/design/use-later";
 import { FactsTable } from "~/runs/facts-table";
 import { GROUPING_WORDS } from "~/runs/grouping-words";
-import { PartWaits } from "~/runs/part-waits";
+import { PartsAhead, PartWaits } from "~/runs/part-waits";
 import { RunHead } from "~/runs/run-head";
 import { StopLadder } from "~/runs/stop-ladder";
 import { StreakPanel } from "~/runs/streak-panel";
@@ -57,6 +58,7 @@ export async function loader({ context, params }: Route.LoaderArgs) {
   };
 }
 
+const NO_TRADES: readonly Trade[] = [];
 const AXES = ["furthest against, %", "furthest with it, %"] as const;
 const NAMES = ["winners", "losers"] as const;
 const COLUMNS = ["netProfit", "trades", "averageTrade", "averageBars", "expectancyR", "largestWin", "largestLoss"];
@@ -65,7 +67,8 @@ const FILTERS = ["side", "market", "reason", "result", "least", "most"] as const
 /** Which trades an address asks for. */
 function chosen(trades: readonly Trade[], params: URLSearchParams): Trade[] {
   const [side, market, reason, result] = FILTERS.map((key) => params.get(key) ?? "all");
-  const [from, to] = [params.get("from") ?? "", params.get("to") ?? ""];
+  const day = (key: string, missing: number) => (params.has(key) ? Date.parse(params.get(key)!) : missing);
+  const [from, to] = [day("from", -Infinity), day("to", Infinity) + DAY];
   const bound = (key: string) => (params.has(key) && Number.isFinite(Number(params.get(key))) ? Number(params.get(key)) : null);
   const [least, most] = [bound("least"), bound("most")];
   return trades.filter(
@@ -76,8 +79,8 @@ function chosen(trades: readonly Trade[], params: URLSearchParams): Trade[] {
       (result === "all" || (result === "won" ? trade.net > 0 : trade.net < 0)) &&
       (least === null || (trade.percent !== null && trade.percent >= least)) &&
       (most === null || (trade.percent !== null && trade.percent <= most)) &&
-      (from === "" || trade.entryTime.slice(0, 10) >= from) &&
-      (to === "" || trade.entryTime.slice(0, 10) <= to),
+      entryMoment(trade) >= from &&
+      entryMoment(trade) < to,
   );
 }
 
@@ -86,6 +89,7 @@ export default function RunTradesPage({ loaderData }: Route.ComponentProps) {
   const trades = useRunPart(summary, "trades");
   return (
     <>
+      <PartsAhead run={summary} parts={["trades", "levels"]} />
       <RunHead summary={summary} layers={layers} dates={dates} />
       {trades.value === undefined ? (
         <Panel>
@@ -156,15 +160,10 @@ function Trades({
     ],
     [trades],
   );
-  const parts = useMemo(() => {
-    const part = (keep: (trade: Trade) => boolean) => figuresOf(shown.filter(keep), settings.capital, days);
-    return [
-      { key: "all", name: "those shown", strong: true, figures: part(() => true) },
-      { key: "won", name: "winners", figures: part((trade) => !trade.open && trade.net > 0) },
-      { key: "lost", name: "losers", figures: part((trade) => !trade.open && trade.net < 0) },
-    ];
-  }, [shown, settings.capital, days]);
+  // the table answers first; what is computed of all trades together follows
+  const later = useLater(shown);
   const ticks = useMemo(() => Object.fromEntries(settings.markets.map((market) => [market.symbol, market.tick])), [settings.markets]);
+  const pick = useCallback((id: number) => set("trade", String(id)), [set]);
   const any = { value: "all", label: "all" };
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
@@ -222,7 +221,7 @@ function Trades({
         </div>
       </Panel>
       <div className="grid grid-cols-[minmax(0,1fr)] gap-3 min-[1900px]:grid-cols-2">
-        <TradeFocus run={summary} trades={shown} timeframe={timeframe} formulas={formulas} height={260} />
+        <TradeFocus run={summary} trades={later ?? NO_TRADES} timeframe={timeframe} formulas={formulas} height={260} />
         <Panel
           flush
           title="Those shown"
@@ -264,21 +263,43 @@ function Trades({
           />
         </Panel>
       </div>
-      <Panel flush title="Winners against losers">
-        <FactsTable
-          fileName={`run-${summary.id}-winners-losers`}
-          label="Winners against losers"
-          first="trades"
-          columns={COLUMNS}
-          rows={parts}
-        />
-      </Panel>
-      <Spread shown={shown} summary={summary} levels={levels.value ?? null} onPick={(id) => set("trade", String(id))} />
-      <StreakPanel trades={shown} run={summary.id} />
+      {later !== null && (
+        <>
+          <WinnersLosers shown={later} capital={settings.capital} days={days} run={summary.id} />
+          <Spread shown={later} summary={summary} levels={levels.value ?? null} onPick={pick} />
+          <StreakPanel trades={later} run={summary.id} />
+        </>
+      )}
       {orders.value !== undefined && <UnfilledOrders orders={orders.value} ticks={ticks} run={summary.id} />}
     </div>
   );
 }
+
+const WinnersLosers = memo(function WinnersLosers({
+  shown,
+  capital,
+  days,
+  run,
+}: {
+  shown: readonly Trade[];
+  capital: number;
+  days: number;
+  run: number;
+}) {
+  const rows = useMemo(() => {
+    const part = (keep: (trade: Trade) => boolean) => figuresOf(shown.filter(keep), capital, days);
+    return [
+      { key: "all", name: "those shown", strong: true, figures: part(() => true) },
+      { key: "won", name: "winners", figures: part((trade) => !trade.open && trade.net > 0) },
+      { key: "lost", name: "losers", figures: part((trade) => !trade.open && trade.net < 0) },
+    ];
+  }, [shown, capital, days]);
+  return (
+    <Panel flush title="Winners against losers">
+      <FactsTable fileName={`run-${run}-winners-losers`} label="Winners against losers" first="trades" columns={COLUMNS} rows={rows} />
+    </Panel>
+  );
+});
 
 interface SpreadProps {
   shown: readonly Trade[];
@@ -288,7 +309,7 @@ interface SpreadProps {
 }
 
 /** How far trades went and how their results are spread. */
-function Spread({ shown, summary, levels, onPick }: SpreadProps) {
+const Spread = memo(function Spread({ shown, summary, levels, onPick }: SpreadProps) {
   const { markets } = summary.settings;
   const worth = useMemo(() => new Map(markets.map((market) => [market.symbol, market.pointValue])), [markets]);
   const points = useMemo(() => excursionsOf(shown, (symbol) => worth.get(symbol) ?? 1), [shown, worth]);
@@ -342,7 +363,7 @@ function Spread({ shown, summary, levels, onPick }: SpreadProps) {
       {ladder.length > 0 && <StopLadder ladder={ladder} total={points.reduce((sum, point) => sum + point.result, 0)} run={summary.id} />}
     </>
   );
-}
+});
 
 /** The stop and the target that the trades had, in percent of their entries: one line each, at the median where they differ. */
 function levelLines(trades: readonly Trade[], levels: TradeLevels | null) {

@@ -1,4 +1,4 @@
-import { useMemo } from "react";
+import { useMemo, useState } from "react";
 import { useFetcher, useSearchParams } from "react-router";
 import { lookedAt } from "#core/rules";
 import { compileStrategy } from "#core/engine";
@@ -18,7 +18,7 @@ import { CalendarPanel } from "~/runs/calendar-panel";
 import { EquityPanel } from "~/runs/equity-panel";
 import { EventList } from "~/runs/event-list";
 import { HowComputed } from "~/runs/how-computed";
-import { PartWaits } from "~/runs/part-waits";
+import { PartsAhead, PartWaits } from "~/runs/part-waits";
 import { Recomputed } from "~/runs/recomputed";
 import { KEY_METRICS } from "~/runs/report-keys";
 import { RunHead } from "~/runs/run-head";
@@ -86,6 +86,7 @@ export default function RunPage({ loaderData }: Route.ComponentProps) {
     FIRST_COLUMNS,
   );
   const others = METRIC_KEYS.filter((key) => !figures.chosen.includes(key));
+  const [unfolded, setUnfolded] = useState(false);
   const selected = params.has("trade") ? Number(params.get("trade")) : null;
   const focused = selected !== null || params.has("event");
   const held = settings.markets.find((market) => market.symbol === settings.benchmark) ?? null;
@@ -115,6 +116,7 @@ export default function RunPage({ loaderData }: Route.ComponentProps) {
   const outcome = fetcher.data;
   return (
     <>
+      <PartsAhead run={summary} parts={["curves", "trades", "events"]} />
       <RunHead
         summary={summary}
         layers={layers}
@@ -169,9 +171,9 @@ export default function RunPage({ loaderData }: Route.ComponentProps) {
           }
         >
           <MetricTable keys={figures.chosen} metrics={metrics} currency={currency} />
-          <details className="mt-1">
+          <details className="mt-1" onToggle={(event) => setUnfolded(event.currentTarget.open)}>
             <summary className="text-sm text-ink-soft hover:text-ink">all {Object.keys(METRICS).length} figures</summary>
-            <MetricTable keys={others} metrics={metrics} currency={currency} />
+            {unfolded && <MetricTable keys={others} metrics={metrics} currency={currency} />}
           </details>
         </Panel>
         {curves === undefined || trades === undefined ? (

@@ -1,6 +1,7 @@
 import { useMemo } from "react";
 import { useSearchParams } from "react-router";
-import type { RunResult, Trade } from "#core/documents";
+import { DAY, formatMonth, monthOf } from "#core/bars";
+import { exitMoment, type RunResult, type Trade } from "#core/documents";
 import { ColumnsChart } from "~/charts/columns-chart";
 import { Select } from "~/design/field";
 import { decimal, signed } from "~/design/format";
@@ -26,9 +27,12 @@ export function CalendarPanel({ tables, trades, fileName }: { tables: RunResult[
     const value = (row: RunResult["tables"]["years"][number]) => (view === "compounded" ? row.percent : row.uncompounded);
     const counts = new Map<string, number>();
     if (view === "trades")
-      for (const { exitTime } of trades)
-        if (exitTime !== null)
-          for (const period of [exitTime.slice(0, 7), exitTime.slice(0, 4)]) counts.set(period, (counts.get(period) ?? 0) + 1);
+      for (const trade of trades)
+        if (!trade.open) {
+          const month = monthOf(Math.floor(exitMoment(trade) / DAY));
+          for (const period of [formatMonth(month), String(Math.floor(month / 12) + 1970)])
+            counts.set(period, (counts.get(period) ?? 0) + 1);
+        }
     const cells = (rows: RunResult["tables"]["years"]) =>
       new Map(rows.map((row) => [row.period, view === "trades" ? (counts.get(row.period) ?? 0) : value(row)]));
     return { months: cells(tables.months), years: cells(tables.years) };

@@ -1,5 +1,5 @@
 import { firstAtOrAfter, type Bars } from "#core/bars";
-import type { Trade } from "#core/documents";
+import { entryMoment, exitMoment, type Trade } from "#core/documents";
 import type { TradeSpan } from "~/charts/price-bars";
 import { signed, signedMoney } from "~/design/format";
 
@@ -12,12 +12,12 @@ export function spansOf(
   return trades.map((trade, i) => ({
     id: trade.id,
     side: trade.side,
-    entryRow: firstAtOrAfter(bars.time, Date.parse(trade.entryTime)),
-    exitRow: trade.exitTime === null ? bars.length - 1 : firstAtOrAfter(bars.time, Date.parse(trade.exitTime)),
+    entryRow: firstAtOrAfter(bars.time, entryMoment(trade)),
+    exitRow: trade.open ? bars.length - 1 : firstAtOrAfter(bars.time, exitMoment(trade)),
     entryPrice: trade.entryPrice,
     exitPrice: trade.exitPrice,
     net: trade.net,
-    label: `${trade.side} ${trade.r === null ? signedMoney(trade.net) : `${signed(trade.r, 2)} R`}`,
+    label: () => `${trade.side} ${trade.r === null ? signedMoney(trade.net) : `${signed(trade.r, 2)} R`}`,
     stop: levels[i]?.stop ?? null,
     target: levels[i]?.target ?? null,
   }));

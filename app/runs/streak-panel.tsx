@@ -1,8 +1,8 @@
-import { useMemo } from "react";
+import { memo, useMemo } from "react";
 import { Link } from "react-router";
 import type { Trade } from "#core/documents";
 import { streaksOf, type Streak } from "#core/reading";
-import { decimal, signed, signedMoney } from "~/design/format";
+import { dateText, decimal, signed, signedMoney } from "~/design/format";
 import { Panel } from "~/design/panel";
 import { saveCsv } from "~/design/save";
 
@@ -16,7 +16,7 @@ function inWords(z: number | null): string {
 }
 
 /** Winners and losers in a row: how many runs of each length, and the ones that hurt or paid most. */
-export function StreakPanel({ trades, run }: { trades: readonly Trade[]; run: number }) {
+export const StreakPanel = memo(function StreakPanel({ trades, run }: { trades: readonly Trade[]; run: number }) {
   const { runs, lengths, z } = useMemo(() => streaksOf(trades), [trades]);
   const longest = (won: boolean) =>
     runs
@@ -40,7 +40,15 @@ export function StreakPanel({ trades, run }: { trades: readonly Trade[]; run: nu
               saveCsv(
                 `run-${run}-in-a-row`,
                 ["result", "trades", "net", "first trade", "last trade", "from", "to"],
-                runs.map((one) => [one.won ? "won" : "lost", one.count, one.net, one.first, one.last, one.from, one.to]),
+                runs.map((one) => [
+                  one.won ? "won" : "lost",
+                  one.count,
+                  one.net,
+                  one.first,
+                  one.last,
+                  dateText(one.from),
+                  dateText(one.to),
+                ]),
               )
             }
           >
@@ -82,7 +90,7 @@ export function StreakPanel({ trades, run }: { trades: readonly Trade[]; run: nu
                     <span className="figure-text w-8 text-right">{one.count}</span>
                     <span className="figure-text w-24 text-right">{signedMoney(one.net)}</span>
                     <span className="text-ink-soft">
-                      {one.from.slice(0, 10)} to {one.to.slice(0, 10)}
+                      {dateText(one.from)} to {dateText(one.to)}
                     </span>
                     <Link className="quiet-link ml-auto" to={`/runs/${run}/trades?trade=${one.first}`}>
                       from trade {one.first}
@@ -94,4 +102,4 @@ export function StreakPanel({ trades, run }: { trades: readonly Trade[]; run: nu
       </div>
     </Panel>
   );
-}
+});

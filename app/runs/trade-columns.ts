@@ -1,5 +1,5 @@
 import { DAY } from "#core/bars";
-import type { Trade } from "#core/documents";
+import { entryMoment, exitMoment, type Trade } from "#core/documents";
 import { decimal, price, signed, signedMoney } from "~/design/format";
 
 /** A column of the trade table. */
@@ -16,19 +16,18 @@ export interface TradeColumn {
   first?: boolean;
 }
 
-const time = (text: string | null): number => (text === null ? NaN : Date.parse(text));
 /** The date, with the time of day where it says something. */
 const moment = (text: string): string => (text.slice(11, 16) === "00:00" ? text.slice(0, 10) : text.slice(0, 16).replace("T", " "));
-const heldDays = (trade: Trade): number => (trade.exitTime === null ? NaN : (time(trade.exitTime) - time(trade.entryTime)) / DAY);
+const heldDays = (trade: Trade): number => (exitMoment(trade) - entryMoment(trade)) / DAY;
 
 export const TRADE_COLUMNS: readonly TradeColumn[] = [
   { key: "id", head: "trade", name: "number", value: (t) => t.id, text: (t) => String(t.id), first: true },
   { key: "symbol", head: "market", name: "market", value: (t) => t.symbol, text: (t) => t.symbol, left: true, first: true },
   { key: "side", head: "side", name: "side", value: (t) => t.side, text: (t) => t.side, left: true, first: true },
   { key: "units", head: "units", name: "units", value: (t) => t.units, text: (t) => decimal(t.units, 0), first: true },
-  { key: "entryTime", head: "entry", name: "time of the entry", value: (t) => time(t.entryTime), text: (t) => moment(t.entryTime), left: true, first: true },
+  { key: "entryTime", head: "entry", name: "time of the entry", value: entryMoment, text: (t) => moment(t.entryTime), left: true, first: true },
   { key: "entryPrice", head: "at", name: "price of the entry", value: (t) => t.entryPrice, text: (t, tick) => price(t.entryPrice, tick(t.symbol)), first: true },
-  { key: "exitTime", head: "exit", name: "time of the exit", value: (t) => time(t.exitTime), text: (t) => (t.exitTime === null ? "open" : moment(t.exitTime)), left: true, first: true },
+  { key: "exitTime", head: "exit", name: "time of the exit", value: exitMoment, text: (t) => (t.exitTime === null ? "open" : moment(t.exitTime)), left: true, first: true },
   { key: "exitPrice", head: "at", name: "price of the exit", value: (t) => t.exitPrice ?? NaN, text: (t, tick) => price(t.exitPrice, tick(t.symbol)), first: true },
   { key: "exitReason", head: "by", name: "reason of the exit", value: (t) => t.exitReason ?? "", text: (t) => t.exitReason ?? "still open", left: true, first: true },
   { key: "bars", head: "bars", name: "bars held", value: (t) => t.bars, text: (t) => decimal(t.bars, 0), first: true },

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Trade } from "#core/documents";
-import { groupedLines, sortedTrades } from "./trade-order";
+import { groupedLines, isSubtotal, sortedTrades } from "./trade-order";
 
 const trade = (id: number, more: Partial<Trade> = {}): Trade => ({
   id,
@@ -54,10 +54,14 @@ describe("trades in order", () => {
 
   it("stand in groups behind their subtotals, the largest net first and open ones last", () => {
     const lines = groupedLines(trades, "market", {}, new Set(["WOOL"]));
-    expect(
-      lines.map((line) =>
-        "group" in line ? `${line.group.key} ${line.group.count} ${line.group.winners} ${line.group.net}` : line.trade.id,
-      ),
-    ).toEqual(["WOOL 1 1 5", "FERRY 1 1 5", 3, "KELP 1 0 -2", 2, "still open 1 0 0", 4]);
+    expect(lines.map((line) => (isSubtotal(line) ? `${line.key} ${line.count} ${line.winners} ${line.net}` : line.id))).toEqual([
+      "WOOL 1 1 5",
+      "FERRY 1 1 5",
+      3,
+      "KELP 1 0 -2",
+      2,
+      "still open 1 0 0",
+      4,
+    ]);
   });
 });

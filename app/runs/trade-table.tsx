@@ -6,7 +6,7 @@ import type { Grouping, MarketFacts } from "#core/reading";
 import { decimal, signedMoney } from "~/design/format";
 import { saveCsv } from "~/design/save";
 import { FIRST_COLUMNS, TRADE_COLUMNS, type TradeColumn } from "./trade-columns";
-import { groupedLines, sortedTrades, type TradeLine, type TradeSubtotal } from "./trade-order";
+import { groupedLines, isSubtotal, sortedTrades, type TradeLine, type TradeSubtotal } from "./trade-order";
 
 interface TradeTableProps {
   trades: readonly Trade[];
@@ -57,7 +57,7 @@ export function TradeTable({
   const by = sort.replace(/^-/, "");
   const sorted = useMemo(() => sortedTrades(trades, sort), [trades, sort]);
   const lines = useMemo(
-    (): TradeLine[] => (groups === null ? sorted.map((trade) => ({ trade })) : groupedLines(sorted, groups.by, groups.facts, closed)),
+    (): TradeLine[] => (groups === null ? sorted : groupedLines(sorted, groups.by, groups.facts, closed)),
     [sorted, groups, closed],
   );
   const virtual = useVirtualizer({
@@ -68,7 +68,10 @@ export function TradeTable({
     enabled: ready,
   });
   const items = virtual.getVirtualItems();
-  const at = useMemo(() => lines.findIndex((line) => "trade" in line && line.trade.id === selected), [lines, selected]);
+  const at = useMemo(
+    () => (selected === null ? -1 : lines.findIndex((line) => !isSubtotal(line) && line.id === selected)),
+    [lines, selected],
+  );
   // a trade that the address names is brought into view when the page opens
   useEffect(() => {
     if (ready && at > 8) virtual.scrollToIndex(at, { align: "center" });
@@ -90,11 +93,11 @@ export function TradeTable({
     let next = Math.min(lines.length - 1, Math.max(0, (at < 0 ? -1 : at) + by));
     // heads of groups are passed over, on towards where the walk goes and else back
     const towards = Math.sign(by);
-    while (lines[next] !== undefined && "group" in lines[next]) next += towards;
-    if (lines[next] === undefined) next = lines.findIndex((line) => "trade" in line);
+    while (lines[next] !== undefined && isSubtotal(lines[next])) next += towards;
+    if (lines[next] === undefined) next = lines.findIndex((line) => !isSubtotal(line));
     const line = lines[next];
-    if (line === undefined || "group" in line) return;
-    onSelect(line.trade.id);
+    if (line === undefined || isSubtotal(line)) return;
+    onSelect(line.id);
     virtual.scrollToIndex(next);
   };
 
@@ -149,9 +152,8 @@ export function TradeTable({
             {items.map((item) => {
               const line = lines[item.index];
               if (line === undefined) return null;
-              if ("group" in line)
-                return <GroupHead key={line.group.key} group={line.group} columns={columns.length} onFold={() => fold(line.group.key)} />;
-              const { trade } = line;
+              if (isSubtotal(line)) return <GroupHead key={line.key} group={line} columns={columns.length} onFold={() => fold(line.key)} />;
+              const trade = line;
               return (
                 <tr
                   key={trade.id}

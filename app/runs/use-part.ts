@@ -1,10 +1,10 @@
 import { useEffect, useState } from "react";
 import {
   unpackCurves,
-  unpackEvents,
   unpackLevels,
-  unpackOrders,
-  unpackTrades,
+  viewEvents,
+  viewOrders,
+  viewTrades,
   type Curves,
   type OrderRecord,
   type RunEvent,
@@ -24,9 +24,9 @@ export interface RunPartValues {
 
 const UNPACK: { [Part in keyof RunPartValues]: (bytes: Uint8Array) => RunPartValues[Part] } = {
   curves: unpackCurves,
-  trades: unpackTrades,
-  orders: unpackOrders,
-  events: unpackEvents,
+  trades: viewTrades,
+  orders: viewOrders,
+  events: viewEvents,
   levels: unpackLevels,
 };
 
@@ -58,12 +58,16 @@ export interface PartState<T> {
   error: string | null;
 }
 
+/** Where a part is fetched from. The fingerprint makes it good for ever. */
+export const partAddress = (run: { id: number; fingerprint: string }, part: keyof RunPartValues): string =>
+  `/runs/${run.id}/part/${part}/${run.fingerprint.slice(0, 16)}`;
+
 /** One of a stored run's long columns. */
 export function useRunPart<Part extends keyof RunPartValues>(
   run: { id: number; fingerprint: string },
   part: Part,
 ): PartState<RunPartValues[Part]> {
-  const address = `/runs/${run.id}/part/${part}/${run.fingerprint.slice(0, 16)}`;
+  const address = partAddress(run, part);
   const [state, setState] = useState<PartState<RunPartValues[Part]> & { address: string }>({ address: "", value: undefined, error: null });
   useEffect(() => {
     let wanted = true;

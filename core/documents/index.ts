@@ -7,3 +7,4 @@ export * from "./fingerprint";
 export * from "./json-schema";
 export * from "./packed-rows";
 export * from "./packed-result";
+export * from "./trade-times";

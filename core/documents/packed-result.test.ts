@@ -2,7 +2,18 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { backtest } from "#core/runs";
 import { fixtureBars, fixtureFolders, fixtureJson } from "#core/testing/fixtures";
-import { packColumns, packResult, packRows, readSettings, readStrategy, unpackColumns, unpackResult, unpackRows } from ".";
+import {
+  packColumns,
+  packResult,
+  packRows,
+  readSettings,
+  readStrategy,
+  unpackColumns,
+  unpackResult,
+  unpackRows,
+  viewRows,
+  momentKey,
+} from ".";
 
 describe("rows as bytes", () => {
   const row = fc.record({
@@ -22,6 +33,23 @@ describe("rows as bytes", () => {
           ["yes", "truth"],
         ] as const;
         expect(unpackRows(packRows(rows, shape))).toEqual(rows);
+      }),
+    );
+  });
+
+  it("can be looked into without being unpacked", () => {
+    fc.assert(
+      fc.property(fc.array(row), (rows) => {
+        const shape = [
+          ["n", "number"],
+          ["at", "time"],
+          ["word", "word"],
+          ["yes", "truth"],
+        ] as const;
+        const views = viewRows<Record<string, unknown>>(packRows(rows, shape));
+        expect(views.map(({ n, at, word, yes }) => ({ n, at, word, yes }))).toEqual(rows);
+        expect(JSON.stringify(views)).toBe(JSON.stringify(rows));
+        for (const [i, { at }] of rows.entries()) expect(views[i][momentKey("at")]).toBe(at === null ? NaN : Date.parse(at));
       }),
     );
   });

@@ -1,4 +1,4 @@
-import { packColumns, packRows, unpackColumns, unpackRows, type PackedShape } from "./packed-rows";
+import { packColumns, packRows, unpackColumns, unpackRows, viewRows, type PackedShape } from "./packed-rows";
 import type { OrderRecord, RunEvent, RunResult, Trade } from "./result";
 
 /** Equity and balance after each close, one value a point; times in milliseconds. */
@@ -69,28 +69,49 @@ const EVENTS: PackedShape = [
   ["detail", "word"],
 ];
 
-/** Takes a result apart: its head, and its long columns as bytes. */
-export function packResult({ trades, equity, orders, events, ...head }: RunResult): { head: ResultHead; parts: ResultParts } {
-  return {
-    head,
-    parts: {
-      curves: packColumns({
-        time: Float64Array.from(equity.time, (text) => Date.parse(text)),
-        equity: Float64Array.from(equity.equity),
-        balance: Float64Array.from(equity.balance),
-      }),
-      trades: packRows(trades, TRADES),
-      orders: packRows(orders, ORDERS),
-      events: packRows(events, EVENTS),
-    },
+/** A result in its pieces; levels where they are known. */
+export interface PackedResult {
+  head: ResultHead;
+  parts: ResultParts & { levels?: Uint8Array };
+}
+
+interface Long {
+  curves: Curves;
+  trades: readonly Trade[];
+  orders: readonly OrderRecord[];
+  events: readonly RunEvent[];
+  levels?: TradeLevels;
+}
+
+/** A head and its long columns as bytes. */
+export function packParts(head: ResultHead, { curves, trades, orders, events, levels }: Long): PackedResult {
+  const parts = {
+    curves: packColumns({ ...curves }),
+    trades: packRows(trades, TRADES),
+    orders: packRows(orders, ORDERS),
+    events: packRows(events, EVENTS),
   };
+  return { head, parts: levels === undefined ? parts : { ...parts, levels: packColumns({ ...levels }) } };
+}
+
+/** Takes a result apart: its head, and its long columns as bytes. */
+export function packResult({ trades, equity, orders, events, ...head }: RunResult): PackedResult {
+  const curves = {
+    time: Float64Array.from(equity.time, (text) => Date.parse(text)),
+    equity: Float64Array.from(equity.equity),
+    balance: Float64Array.from(equity.balance),
+  };
+  return packParts(head, { curves, trades, orders, events });
 }
 
 export const unpackCurves = (bytes: Uint8Array): Curves => unpackColumns<keyof Curves>(bytes);
 export const unpackTrades = (bytes: Uint8Array): Trade[] => unpackRows<Trade>(bytes);
+/** Trades that look into their columns; see `viewRows`. */
+export const viewTrades = (bytes: Uint8Array): Trade[] => viewRows<Trade>(bytes);
+export const viewOrders = (bytes: Uint8Array): OrderRecord[] => viewRows<OrderRecord>(bytes);
+export const viewEvents = (bytes: Uint8Array): RunEvent[] => viewRows<RunEvent>(bytes);
 export const unpackOrders = (bytes: Uint8Array): OrderRecord[] => unpackRows<OrderRecord>(bytes);
 export const unpackEvents = (bytes: Uint8Array): RunEvent[] => unpackRows<RunEvent>(bytes);
-export const packLevels = (levels: TradeLevels): Uint8Array => packColumns({ ...levels });
 export const unpackLevels = (bytes: Uint8Array): TradeLevels => unpackColumns<keyof TradeLevels>(bytes);
 
 /** Puts a result together again: the same document, to the last bit. */

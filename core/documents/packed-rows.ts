@@ -87,27 +87,73 @@ function opened(bytes: Uint8Array): { head: Head; columns: (Float64Array | Uint3
   return { head, columns };
 }
 
-/** Rows out of bytes, with their keys in the order of the shape. */
-export function unpackRows<Row extends object>(bytes: Uint8Array): Row[] {
-  const { head, columns } = opened(bytes);
-  const readers = head.columns.map(({ key, kind, words = [] }, c): [string, (i: number) => unknown] => {
+type Reader = (i: number) => unknown;
+
+/** How each column's values are read, by its key. */
+function readersOf({ head, columns }: ReturnType<typeof opened>): [key: string, read: Reader, kind: PackedKind][] {
+  return head.columns.map(({ key, kind, words = [] }, c) => {
     const column = columns[c];
     switch (kind) {
       case "number":
-        return [key, (i) => (Number.isNaN(column[i]) ? null : column[i])];
+        return [key, (i) => (Number.isNaN(column[i]) ? null : column[i]), kind];
       case "time":
-        return [key, (i) => (Number.isNaN(column[i]) ? null : new Date(column[i]).toISOString())];
+        return [key, (i) => (Number.isNaN(column[i]) ? null : new Date(column[i]).toISOString()), kind];
       case "word":
-        return [key, (i) => (column[i] === 0 ? null : words[column[i] - 1])];
+        return [key, (i) => (column[i] === 0 ? null : words[column[i] - 1]), kind];
       case "truth":
-        return [key, (i) => (column[i] === 0 ? null : column[i] === 2)];
+        return [key, (i) => (column[i] === 0 ? null : column[i] === 2), kind];
     }
   });
-  return Array.from({ length: head.rows }, (_, i) => {
+}
+
+/** Rows out of bytes, with their keys in the order of the shape. */
+export function unpackRows<Row extends object>(bytes: Uint8Array): Row[] {
+  const packed = opened(bytes);
+  const readers = readersOf(packed);
+  return Array.from({ length: packed.head.rows }, (_, i) => {
     const row: Record<string, unknown> = {};
     for (const [key, read] of readers) row[key] = read(i);
     return row as Row;
   });
+}
+
+/** Where a view keeps its row, apart from every key. */
+const ROW = Symbol("row");
+
+/** What times are called as numbers on rows that look into their columns: milliseconds, NaN for null. */
+export const momentKey = (key: string): string => `${key}Moment`;
+
+/**
+ * Rows out of bytes that hold nothing themselves and look into the columns when asked: for very many rows, of which few are
+ * shown. Each time is there as a number, too (see `momentKey`). They can be read like other rows but not spread into one.
+ */
+export function viewRows<Row extends object>(bytes: Uint8Array): Row[] {
+  const packed = opened(bytes);
+  const readers = readersOf(packed);
+  class RowView {
+    readonly [ROW]: number;
+    constructor(row: number) {
+      this[ROW] = row;
+    }
+    toJSON(): unknown {
+      return Object.fromEntries(readers.map(([key, read]) => [key, read(this[ROW])]));
+    }
+  }
+  readers.forEach(([key, read, kind], c) => {
+    const column = packed.columns[c];
+    Object.defineProperty(RowView.prototype, key, {
+      get(this: RowView) {
+        return read(this[ROW]);
+      },
+    });
+    if (kind === "time")
+      Object.defineProperty(RowView.prototype, momentKey(key), {
+        get(this: RowView) {
+          return column[this[ROW]];
+        },
+      });
+  });
+  return Array.from({ length: packed.head.rows }, (_, i) => new RowView(i) as unknown as Row);
 }
 
 /** Columns of numbers out of bytes, by their keys. */

@@ -26,7 +26,7 @@ export class BalanceSteps {
   /** One balance per clock time. */
   column(length: number): Float64Array {
     const out = new Float64Array(length);
-    this.at.forEach((from, k) => out.fill(this.value[k], from));
+    this.at.forEach((from, k) => out.fill(this.value[k], from, this.at[k + 1] ?? length));
     return out;
   }
 }

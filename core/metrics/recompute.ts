@@ -1,5 +1,5 @@
 import { DAY } from "#core/bars";
-import type { Metrics, RunResult, Trade } from "#core/documents";
+import { closedInOrder, type Metrics, type RunResult, type Trade } from "#core/documents";
 import { closedDrawdown, drawdowns, lineFit } from "./equity-metrics";
 import { METRIC_KEYS } from "./registry";
 import { tradeMetrics, type ClosedTrades } from "./trade-metrics";
@@ -93,12 +93,14 @@ function storedDays(result: RunResult): number | null {
   return trades && tradesPerYear ? (trades / tradesPerYear) * 365.25 : null;
 }
 
-/** Closed trades of a result as columns, in the order of their exits. */
-export function columnsOfTrades(closed: readonly Trade[]): ClosedTrades {
-  const ordered = [...closed].sort((a, b) => (a.exitTime! < b.exitTime! ? -1 : a.exitTime! > b.exitTime! ? 1 : a.id - b.id));
-  return {
-    net: ordered.map((trade) => trade.net),
-    bars: ordered.map((trade) => trade.bars),
-    r: ordered.map((trade) => trade.r ?? NaN),
-  };
+/** Closed trades of a result as columns, in the order of their exits; what is open is left out. */
+export function columnsOfTrades(trades: readonly Trade[]): ClosedTrades {
+  const ordered = closedInOrder(trades);
+  const out: ClosedTrades = { net: [], bars: [], r: [] };
+  for (const trade of ordered) {
+    out.net.push(trade.net);
+    out.bars.push(trade.bars);
+    out.r.push(trade.r ?? NaN);
+  }
+  return out;
 }

@@ -22,6 +22,7 @@ function table(simulation: Simulation, keyOf: (date: number) => number, label: (
   const rows: PeriodRow[] = [];
   let start = capital;
   for (let t = 0; t < dates.length; t++) {
+    if (t + 1 < dates.length && dates[t + 1] === dates[t]) continue;
     const key = keyOf(dates[t]);
     if (t + 1 < dates.length && keyOf(dates[t + 1]) === key) continue;
     rows.push({

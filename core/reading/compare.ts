@@ -1,7 +1,7 @@
-import type { Metrics, Settings, Trade } from "#core/documents";
+import { entryMoment, type Metrics, type Settings, type Trade } from "#core/documents";
 
 /** A trade as it can be told again in another run: where, which way, and when it began. */
-const same = (trade: Trade): string => `${trade.symbol} ${trade.side} ${trade.entryTime}`;
+const same = (trade: Trade): string => `${trade.symbol} ${trade.side} ${entryMoment(trade)}`;
 
 /** Trades that only one of two runs took, and how many both did. */
 export interface TradeDifference {

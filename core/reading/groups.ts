@@ -1,5 +1,5 @@
 import { DAY, formatMonth, monthOf, weekdayOf, Zone } from "#core/bars";
-import type { Metrics, Trade } from "#core/documents";
+import { entryMoment, exitMoment, type Metrics, type Trade } from "#core/documents";
 import { columnsOfTrades, tradeMetrics } from "#core/metrics";
 
 /** What trades can be put together by. Times are those of the entry in the market's zone, but for year and month: those of the exit. */
@@ -19,9 +19,14 @@ const WEEKDAYS = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Satur
 
 /** Figures of some trades alone: what rests on trades. `days`: the run's length. Open trades count by their value. */
 export function figuresOf(trades: readonly Trade[], capital: number, days: number): Metrics {
-  const open = trades.filter((trade) => trade.open);
-  const settled = columnsOfTrades(trades.filter((trade) => !trade.open));
-  return tradeMetrics(settled, { count: open.length, net: open.reduce((sum, trade) => sum + trade.net, 0) }, capital, days);
+  let count = 0;
+  let net = 0;
+  for (const trade of trades)
+    if (trade.open) {
+      count++;
+      net += trade.net;
+    }
+  return tradeMetrics(columnsOfTrades(trades), { count, net }, capital, days);
 }
 
 /** What grouping needs to know of markets beside their trades. */
@@ -33,11 +38,12 @@ export interface MarketFacts {
 /** The group that a closed trade belongs to, with the group's place among the others (groups of one place: the largest net first). */
 export function grouper(by: Grouping, { zoneOf = () => "UTC", sectorOf = () => "other" }: MarketFacts = {}) {
   const zones = new Map<string, Zone>();
-  const local = (trade: Trade, time: string): number => {
+  /** the entry on the clocks of the market's zone */
+  const entered = (trade: Trade): number => {
     const name = zoneOf(trade.symbol);
     let zone = zones.get(name);
     if (zone === undefined) zones.set(name, (zone = new Zone(name)));
-    const at = Date.parse(time);
+    const at = entryMoment(trade);
     return at + zone.offset(at);
   };
   return (trade: Trade): [order: number, key: string] => {
@@ -51,19 +57,19 @@ export function grouper(by: Grouping, { zoneOf = () => "UTC", sectorOf = () => "
       case "reason":
         return [0, trade.exitReason!];
       case "year": {
-        const year = Number(trade.exitTime!.slice(0, 4));
+        const year = Math.floor(monthOf(Math.floor(exitMoment(trade) / DAY)) / 12) + 1970;
         return [year, String(year)];
       }
       case "month": {
-        const month = monthOf(Math.floor(Date.parse(trade.exitTime!) / DAY));
+        const month = monthOf(Math.floor(exitMoment(trade) / DAY));
         return [month, formatMonth(month)];
       }
       case "weekday": {
-        const day = weekdayOf(Math.floor(local(trade, trade.entryTime) / DAY));
+        const day = weekdayOf(Math.floor(entered(trade) / DAY));
         return [day, WEEKDAYS[day - 1]];
       }
       case "hour": {
-        const hour = Math.floor((local(trade, trade.entryTime) % DAY) / (DAY / 24));
+        const hour = Math.floor((entered(trade) % DAY) / (DAY / 24));
         return [hour, `${String(hour).padStart(2, "0")}:00`];
       }
     }

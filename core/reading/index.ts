@@ -14,3 +14,4 @@ export * from "./against";
 export * from "./uncompounded";
 export * from "./streaks";
 export * from "./jumps";
+export * from "./order";

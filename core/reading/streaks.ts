@@ -1,15 +1,15 @@
-import type { Trade } from "#core/documents";
+import { closedInOrder, exitMoment, type Trade } from "#core/documents";
 
 /** Winners or losers in a row, by exit time, then id; a trade of exactly 0 ends a run and belongs to none. */
 export interface Streak {
   won: boolean;
   count: number;
   net: number;
-  /** ids of its first and last trade, and the times of their exits */
+  /** ids of its first and last trade, and the times of their exits in milliseconds */
   first: number;
   last: number;
-  from: string;
-  to: string;
+  from: number;
+  to: number;
 }
 
 export interface Streaks {
@@ -25,8 +25,7 @@ export interface Streaks {
 
 /** Runs of winners and losers among closed trades. */
 export function streaksOf(trades: readonly Trade[]): Streaks {
-  const closed = trades.filter((trade) => !trade.open);
-  closed.sort((a, b) => (a.exitTime! < b.exitTime! ? -1 : a.exitTime! > b.exitTime! ? 1 : a.id - b.id));
+  const closed = closedInOrder(trades);
   const runs: Streak[] = [];
   let current: Streak | null = null;
   let winners = 0;
@@ -44,13 +43,13 @@ export function streaksOf(trades: readonly Trade[]): Streaks {
     if (before !== won) turns++;
     before = won;
     if (current === null || current.won !== won) {
-      current = { won, count: 0, net: 0, first: trade.id, last: trade.id, from: trade.exitTime!, to: trade.exitTime! };
+      current = { won, count: 0, net: 0, first: trade.id, last: trade.id, from: exitMoment(trade), to: exitMoment(trade) };
       runs.push(current);
     }
     current.count++;
     current.net += trade.net;
     current.last = trade.id;
-    current.to = trade.exitTime!;
+    current.to = exitMoment(trade);
   }
   const longest = runs.reduce((most, run) => Math.max(most, run.count), 0);
   const lengths = Array.from({ length: longest }, (_, i) => ({ length: i + 1, won: 0, lost: 0 }));

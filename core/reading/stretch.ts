@@ -1,5 +1,5 @@
 import { DAY } from "#core/bars";
-import type { Metrics, Trade } from "#core/documents";
+import { exitMoment, type Metrics, type Trade } from "#core/documents";
 import { cagrOf, drawdowns } from "#core/metrics";
 import { figuresOf } from "./groups";
 
@@ -31,8 +31,7 @@ export function stretchFigures(
   const end = equity[last];
   const own = Float64Array.from({ length: last - first + 1 }, (_, i) => equity[first + i]);
   const ownTimes = Float64Array.from({ length: own.length }, (_, i) => times[first + i]);
-  const within = (trade: Trade) =>
-    trade.exitTime !== null && Date.parse(trade.exitTime) >= times[first] && Date.parse(trade.exitTime) <= times[last];
+  const within = (trade: Trade) => exitMoment(trade) >= times[first] && exitMoment(trade) <= times[last];
   const days = (times[last] - times[first]) / DAY + 1;
   const all = (times[times.length - 1] - times[0]) / DAY + 1;
   const falls = drawdowns(own, ownTimes, start);

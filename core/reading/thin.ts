@@ -30,7 +30,7 @@ export function thin(x: ArrayLike<number>, y: ArrayLike<number | null>, buckets 
  * Dots for drawing: of those that would lie on top of each other (in one cell of a grid over all of them) the first of
  * each kind stays. What is few is left as it is.
  */
-export function thinDots<Dot extends { x: number; y: number; bad: boolean }>(dots: readonly Dot[], columns = 200, rows = 120): Dot[] {
+export function thinDots<Dot extends { x: number; y: number; bad: boolean }>(dots: readonly Dot[], columns = 90, rows = 60): Dot[] {
   if (dots.length <= 4000) return [...dots];
   let [left, right, low, high] = [Infinity, -Infinity, Infinity, -Infinity];
   for (const { x, y } of dots) {

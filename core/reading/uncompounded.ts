@@ -1,3 +1,5 @@
+import { closedInOrder, type Trade } from "#core/documents";
+
 /**
  * The equity as if the account were brought back to its capital after every bar: capital · (1 + the sum of the bars' simple
  * returns). NaN from a point on whose equity before it is ≤ 0.
@@ -15,12 +17,7 @@ export function uncompounded(equity: ArrayLike<number>, capital: number): Float6
 }
 
 /** Capital plus the net of the closed trades by number, in the order of their exits (then ids): the curve of who counts trades and not days. */
-export function byTradeNumber(
-  trades: readonly { id: number; exitTime: string | null; net: number; open: boolean }[],
-  capital: number,
-): Float64Array {
-  const closed = trades.filter((trade) => !trade.open);
-  closed.sort((a, b) => (a.exitTime! < b.exitTime! ? -1 : a.exitTime! > b.exitTime! ? 1 : a.id - b.id));
+export function byTradeNumber(trades: readonly Trade[], capital: number): Float64Array {
   let sum = capital;
-  return Float64Array.from([capital, ...closed.map((trade) => (sum += trade.net))]);
+  return Float64Array.from([capital, ...closedInOrder(trades).map((trade) => (sum += trade.net))]);
 }

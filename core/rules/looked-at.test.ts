@@ -22,11 +22,11 @@ describe("the numbers that rules look at", () => {
       columns("sma(close, n) crosses above sma(close, 50) and close > sma(close, n) and rsi(14) from 30 to 70", {
         parameters: [{ name: "n", kind: "whole", value: 20, min: 2, max: 100, step: 1 }],
       }),
-    ).toEqual(["sma(close, 20)", "sma(close, 50)", "close", "rsi(close, 14)"]);
+    ).toEqual(["sma(close, 20)", "sma(close, 50)", "rsi(close, 14)"]);
   });
 
-  it("leave out what rests on the position, and constants", () => {
-    expect(columns("close > 100 and (barsHeld > 3 or inLong)")).toEqual(["close"]);
+  it("leave out what rests on the position, bare prices and constants", () => {
+    expect(columns("close > 100 and volume > 5 and (barsHeld > 3 or inLong)")).toEqual(["volume"]);
   });
 
   it("write definitions and their chosen variant out, in a form that can be read again", () => {

@@ -83,13 +83,22 @@ export const hashedSettings = (settings: Settings, hashes: readonly string[]): S
   markets: settings.markets.map((market, i) => ({ ...market, bars: hashes[i] })),
 });
 
+export type BacktestRun = { simulation: Simulation; fingerprint: string; problems: [] } | { simulation: null; problems: RunProblem[] };
+
+/** One backtest from documents and bars, with its books kept and the fingerprint of what went in. */
+export function backtestRun(strategy: Strategy, settings: Settings, bars: readonly Bars[]): BacktestRun {
+  const prepared = prepareBacktest(strategy, settings, bars);
+  if (prepared.run === null) return { simulation: null, problems: prepared.problems };
+  const simulation = simulate(prepared.run, { record: true });
+  const fingerprint = fingerprintOf([bareStrategy(strategy)], hashedSettings(settings, bars.map(hashBars)));
+  return { simulation, fingerprint, problems: [] };
+}
+
 export type BacktestResult = { result: RunResult; simulation: Simulation; problems: [] } | { result: null; problems: RunProblem[] };
 
 /** One backtest from documents and bars to `canyon.result/1`. */
 export function backtest(strategy: Strategy, settings: Settings, bars: readonly Bars[]): BacktestResult {
-  const prepared = prepareBacktest(strategy, settings, bars);
-  if (prepared.run === null) return { result: null, problems: prepared.problems };
-  const simulation = simulate(prepared.run, { record: true });
-  const fingerprint = fingerprintOf([bareStrategy(strategy)], hashedSettings(settings, bars.map(hashBars)));
-  return { result: resultOf(simulation, fingerprint), simulation, problems: [] };
+  const run = backtestRun(strategy, settings, bars);
+  if (run.simulation === null) return { result: null, problems: run.problems };
+  return { result: resultOf(run.simulation, run.fingerprint), simulation: run.simulation, problems: [] };
 }

@@ -1,23 +1,52 @@
-import { ENGINE_VERSION, type RunResult, type Trade, type TradeLevels } from "#core/documents";
+import {
+  ENGINE_VERSION,
+  packParts,
+  type PackedResult,
+  type ResultHead,
+  type RunResult,
+  type Trade,
+  type TradeLevels,
+} from "#core/documents";
 import { excursion, REASONS, type Simulation } from "#core/engine";
 import { computeMetrics, periodTables, riskOf } from "#core/metrics";
+
+/** What there is of a result beside its long columns. */
+export const headOf = (simulation: Simulation, fingerprint: string): ResultHead => ({
+  format: "canyon.result/1",
+  engine: ENGINE_VERSION,
+  fingerprint,
+  halted: simulation.halted,
+  metrics: computeMetrics(simulation),
+  tables: periodTables(simulation),
+});
 
 /** Turns a simulation into the open document `canyon.result/1`. */
 export function resultOf(simulation: Simulation, fingerprint: string): RunResult {
   const { run, equity, balances } = simulation;
-  const iso = (time: number) => new Date(time).toISOString();
+  const { format, engine, halted, metrics, tables } = headOf(simulation, fingerprint);
   return {
-    format: "canyon.result/1",
-    engine: ENGINE_VERSION,
+    format,
+    engine,
     fingerprint,
     trades: tradesOf(simulation),
-    equity: { time: Array.from(run.clock.times, iso), equity: Array.from(equity), balance: Array.from(balances.column(equity.length)) },
+    equity: {
+      time: Array.from(run.clock.times, (time) => new Date(time).toISOString()),
+      equity: Array.from(equity),
+      balance: Array.from(balances.column(equity.length)),
+    },
     orders: simulation.orders,
-    halted: simulation.halted,
-    metrics: computeMetrics(simulation),
-    tables: periodTables(simulation),
+    halted,
+    metrics,
+    tables,
     events: simulation.events,
   };
+}
+
+/** A simulation's result in pieces, and its levels, without going by way of the document. */
+export function packedOf(simulation: Simulation, fingerprint: string): PackedResult {
+  const { run, equity, balances, orders, events } = simulation;
+  const curves = { time: Float64Array.from(run.clock.times), equity: equity.slice(), balance: balances.column(equity.length) };
+  return packParts(headOf(simulation, fingerprint), { curves, trades: tradesOf(simulation), orders, events, levels: levelsOf(simulation) });
 }
 
 /** All trades by id, which counts entry fills from 1. */
