@@ -42,7 +42,7 @@ describe("a run's parts", () => {
     await click(page, "button", "Save run");
     await until(page, "/^\\/runs\\/\\d+$/.test(location.pathname)");
     await click(page, "nav a", "What made the money");
-    await page.waitForSelector('[aria-label="Winners that stand apart"] li');
+    await page.waitForSelector('[aria-label="Winners that stand apart"] tbody tr');
     await click(page, "button", "Their markets as an exclusion list");
     await until(page, 'document.querySelector("main [role=status]")?.textContent.includes("was made")');
     await until(
@@ -89,6 +89,98 @@ describe("a run's equity", () => {
   });
 });
 
+describe("a run's report", () => {
+  it("takes a stretch that is drawn over the curve with the mouse", async () => {
+    await go(page, at("/runs/1"));
+    await until(page, 'document.querySelector("canvas")?.dataset.drawn > 0');
+    const box = (await (await page.$("canvas"))!.boundingBox())!;
+    await page.mouse.move(box.x + box.width * 0.4, box.y + 80);
+    await page.mouse.down();
+    await page.mouse.move(box.x + box.width * 0.6, box.y + 90, { steps: 4 });
+    await page.mouse.up();
+    await until(page, 'location.search.includes("from=") && location.search.includes("to=")');
+    await page.waitForSelector('[aria-label="The stretch and the rest"] tbody tr');
+    await click(page, "button", "all of it");
+    await until(page, '!location.search.includes("from=")');
+  });
+
+  it("counts trades instead of days, and shows the curve without compounding", async () => {
+    await go(page, at("/runs/1"));
+    await click(page, "button", "uncompounded");
+    await until(page, 'location.search.includes("added=yes")');
+    await click(page, "button", "by trade number");
+    await until(page, "document.querySelector('canvas[aria-label=\"Equity by trade number\"]')?.dataset.drawn > 0");
+  });
+
+  it("has a calendar with and without compounding, and of trades", async () => {
+    await go(page, at("/runs/1"));
+    await page.waitForSelector('[aria-label="Returns by year and month"]');
+    await choose(page, "Calendar shows", "trades closed");
+    await until(page, 'location.search.includes("calendar=trades")');
+    const years = await page.$$eval('[aria-label="Returns by year and month"] tbody tr td:last-child', (cells) =>
+      cells.map((cell) => Number(cell.textContent)),
+    );
+    expect(years.reduce((sum, count) => sum + count, 0)).toBe(88);
+  });
+
+  it("explains each figure by those that went into it, and each dash by its reason", async () => {
+    await go(page, at("/runs/1"));
+    const names = await page.$$("th button");
+    for (const name of names)
+      if ((await name.evaluate((one) => one.textContent)) === "Profit factor") {
+        await name.focus();
+        break;
+      }
+    await until(page, 'document.querySelector(\'[role="tooltip"]\')?.textContent.includes("gross profit")');
+    expect(await page.$$eval('button[aria-label^="no value: "]', (all) => all.length)).toBeGreaterThan(3);
+  });
+
+  it("shows first what one has chosen to see first", async () => {
+    await go(page, at("/runs/1"));
+    await click(page, "button", "choose");
+    await click(page, '[role="dialog"] label', "Ulcer index, %");
+    await click(page, '[role="dialog"] button', "Done");
+    await until(page, '[...document.querySelectorAll("th button")].some((name) => name.textContent === "Ulcer index, %")');
+    await go(page, at("/runs/2"));
+    await until(page, '[...document.querySelectorAll("th button")].some((name) => name.textContent === "Ulcer index, %")');
+  });
+});
+
+describe("a run along the way", () => {
+  it("has charts that one chooses, and any formula on the same time", async () => {
+    await go(page, at("/runs/1/along"));
+    await until(page, '[...document.querySelectorAll("canvas")].every((c) => c.dataset.drawn > 0)');
+    await click(page, "button", "Costs");
+    await until(page, 'location.search.includes("costs")');
+    await byText(page, "h2", "Costs");
+    await page.type("form input", "atr(14) / close");
+    await click(page, "form button", "Add");
+    await until(page, "document.querySelector('canvas[aria-label=\"atr(14) / close\"]')?.dataset.drawn > 0");
+    await page.type("form input", "atr(14");
+    await click(page, "form button", "Add");
+    await until(page, 'document.querySelector("[role=alert]")?.textContent.includes("This formula can\'t be drawn")');
+    expect((await rows("The largest positions"))[0][0]).toBe("FERRY");
+  });
+});
+
+describe("a run against something else", () => {
+  it("is held against its market, a list, cash at any rate, and says what that comes to", async () => {
+    await go(page, at("/runs/1/against"));
+    await byText(page, "h2", "Figures of both");
+    expect(await page.$eval("main", (main) => main.textContent)).toContain("Against holding FERRY this run brought");
+    await choose(page, "Held against", "holding Fishing shares in equal parts");
+    await until(page, 'location.search.includes("vs=list")');
+    await until(page, 'document.body.textContent.includes("Against holding Fishing shares in equal parts this run brought")');
+    await click(page, "form button", "Set");
+    await until(page, 'document.body.textContent.includes("Against cash at 3 % a year this run brought")');
+    const [net] = await rows("Figures of both");
+    // each is rounded for itself
+    expect(Math.abs(number(net[3]) - (number(net[1]) - number(net[2])))).toBeLessThan(0.11);
+    await go(page, at("/runs/1/against?vs=market:NOWHERE"));
+    await until(page, 'document.querySelector("[role=alert]")?.textContent.includes("there is no market NOWHERE")');
+  });
+});
+
 describe("a run's trades", () => {
   it("are chosen by what one asks, and lead to their prices", async () => {
     await go(page, at("/runs/1/trades"));
@@ -100,13 +192,75 @@ describe("a run's trades", () => {
     await choose(page, "Result", "lost");
     await until(page, `Number(document.querySelector("[data-shown]").dataset.shown) < ${long}`);
     expect(await page.evaluate(() => location.search)).toMatch(/side=long.*result=lost/);
-    const table = await rows("Winners against losers");
-    expect(number(table[1][2])).toBe(0);
+    // what is computed of all trades together follows the table
+    await until(
+      page,
+      'document.querySelector(\'[aria-label="Winners against losers"] tbody tr:nth-child(2) td:nth-child(3)\')?.textContent === "0"',
+    );
     await page.reload({ waitUntil: "networkidle2" });
     expect(await shown()).toBeLessThan(long);
+    await page.waitForSelector("tr[data-trade]");
     await page.click("tr[data-trade]");
-    await until(page, 'location.pathname === "/runs/1" && location.search.includes("trade=")');
-    await byText(page, "h2", "Trade");
+    await until(page, 'location.search.includes("trade=") && /^Trade \\d+ on prices/.test(document.querySelector("h2").textContent)');
+  });
+
+  it("are walked with the keys, the prices beside them following, in another timeframe", async () => {
+    await go(page, at("/runs/1/trades?sort=-net"));
+    await page.waitForSelector("tr[data-trade]");
+    await page.focus('[aria-label="Trades; arrow keys select"]');
+    const heading = () => page.$eval("h2", (head) => head.textContent);
+    await page.keyboard.press("ArrowDown");
+    await until(page, 'document.querySelector("h2").textContent.startsWith("Trade ")');
+    const best = await heading();
+    await page.keyboard.press("ArrowDown");
+    await until(
+      page,
+      `document.querySelector("h2").textContent.startsWith("Trade ") && document.querySelector("h2").textContent !== ${JSON.stringify(best)}`,
+    );
+    await choose(page, "Bars of", "1w");
+    await until(page, 'location.search.includes("tf=1w")');
+    await until(page, 'document.querySelector("canvas")?.dataset.drawn > 0');
+    expect(await page.$$eval('[role="alert"]', (all) => all.length)).toBe(0);
+  });
+
+  it("stand in groups with their subtotals, which come to the whole", async () => {
+    await go(page, at("/runs/1/trades"));
+    await page.waitForSelector("tr[data-trade]");
+    await choose(page, "Put together by", "by side");
+    const count = async (name: string) => {
+      await page.waitForSelector(`tr[data-group="${name}"]`);
+      const text = await page.$eval(`tr[data-group="${name}"]`, (row) => row.textContent!);
+      return Number(text.match(/([\d,]+) trade/)![1]);
+    };
+    const long = await count("long");
+    // folded in, a group shows its head alone, so that the next one comes into view
+    await click(page, 'tr[data-group="long"] button', "long");
+    await until(page, "document.querySelector('tr[data-group=\"long\"] button').getAttribute('aria-expanded') === 'false'");
+    const short = await count("short");
+    await click(page, 'tr[data-group="short"] button', "short");
+    expect(long + short + (await count("still open"))).toBe(89);
+  });
+
+  it("have the columns that one chooses, on every page", async () => {
+    await go(page, at("/runs/1/trades"));
+    await page.waitForSelector("tr[data-trade]");
+    await click(page, "button", "columns");
+    await click(page, '[role="dialog"] label', "furthest against it, in money");
+    await click(page, '[role="dialog"] button', "Done");
+    await until(page, '[...document.querySelectorAll("th button")].some((head) => head.textContent === "against")');
+    await go(page, at("/runs/2"));
+    await until(page, '[...document.querySelectorAll("th button")].some((head) => head.textContent === "against")');
+    await go(page, at("/runs/1/trades"));
+    await click(page, "button", "columns");
+    await click(page, '[role="dialog"] button', "As it was at first");
+    await until(page, '![...document.querySelectorAll("th button")].some((head) => head.textContent === "against")');
+  });
+
+  it("say how they follow each other, and which orders never filled", async () => {
+    await go(page, at("/runs/1/trades"));
+    await byText(page, "h2", "In a row");
+    await until(page, 'document.body.textContent.includes("longest run of losers")');
+    await byText(page, "h2", "Orders that never filled");
   });
 
   it("and all else stand in one file that needs nothing", async () => {

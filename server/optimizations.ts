@@ -75,7 +75,13 @@ export class Optimizations {
     if (figures !== "all" && figures !== "trades") throw new Refused([{ path: "figures", message: "figures must be all or trades" }]);
     const plan = readOptimization({ format: "canyon.optimization/1", strategy, settings: settings.value, ...asked });
     if (plan.value === null) throw new Refused(plan.problems);
-    const { vary, where, objective, limits } = plan.value;
+    const { vary, where, objective, limits, method } = plan.value;
+    if (method !== undefined && method.kind !== "grid")
+      throw new Refused([{ path: "method.kind", message: `“${method.kind}” runs on the command line (canyon optimize) and not here yet` }]);
+    if (objective.length > 1)
+      throw new Refused([
+        { path: "objective[1]", message: "several objectives run on the command line (canyon optimize) and not here yet" },
+      ]);
     const search: Search = { vary, where, objective, limits, figures };
     const fault = figuresFault(search);
     if (fault !== null) throw new Refused([fault]);

@@ -28,13 +28,18 @@ export async function loader({ context, params }: Route.LoaderArgs) {
     ["slippage", along.slippage],
     ["financing", along.financing],
   ];
+  const before = equity.map((value, t) => value + kinds.reduce((sum, [, cost]) => sum + cost[t], 0));
   return {
     summary: run.summary,
     layers: run.layers,
     dates: run.dates,
     metrics: run.result.head.metrics.all,
     edge,
-    curves: [lineOf("as it was", time, equity), lineOf("with no costs at all", time, free)],
+    curves: [
+      lineOf("as it was", time, equity),
+      lineOf("the same trades before costs", time, before),
+      lineOf("computed with no costs at all", time, free),
+    ],
     kinds: kinds.filter(([, value]) => value[value.length - 1] !== 0).map(([name, value]) => lineOf(name, time, value)),
   };
 }

@@ -15,11 +15,13 @@ import {
   type Settings,
   type Strategy,
 } from "#core/documents";
-import { compileStrategy, figureValue, type Compiled, type CompiledDistance, type CompiledLevel } from "#core/engine";
+import { figureValue, type Compiled, type CompiledDistance, type CompiledLevel } from "#core/engine";
 import { METRIC_KEYS, METRICS, TRADE_METRICS, type FigureSet } from "#core/metrics";
 import { checkRule, constantValue, countFault, settingFault, type Formula, type ParameterValues } from "#core/rules";
 import * as yup from "yup";
-import { axesOf, combinations, valuesOf, type Axis } from "./values";
+import type { Method } from "./methods/method";
+import { laySpace, trialsIn } from "./space";
+import type { Axis } from "./values";
 
 export interface Vary {
   name: string;
@@ -47,6 +49,10 @@ export interface Search {
   where?: string;
   objective: Objective[];
   limits: Limit[];
+  /** how combinations are chosen; the whole grid where left out */
+  method?: Method;
+  /** the fit from which on a trial may belong to the plateau; by the fits themselves where left out */
+  mark?: number;
   /** the figures that every trial keeps; all where left out */
   figures?: FigureSet;
 }
@@ -68,7 +74,7 @@ export function figuresFault({ figures, objective, limits }: Pick<Search, "figur
 }
 
 /** Beyond this many combinations an optimization is refused with its count. */
-export const MAX_TRIALS = 1_000_000;
+export const MAX_TRIALS = 10_000_000;
 
 const metric = () =>
   text()
@@ -132,25 +138,66 @@ export const optimizationSchema = exact(
   "an optimization",
 );
 
-/** Reads an optimization's shape and refuses what this version does not compute. */
+/** What a document says of a search, as it is written: numbers that a method needs may be missing. */
+type Written = Omit<Optimization, "limits" | "objective" | "method"> & {
+  limits?: Limit[];
+  method?: Partial<Record<string, number>> & { kind: Method["kind"] };
+  objective: Partial<Objective>[];
+};
+
+/** A method with its defaults; what is wrong with its numbers goes to `problems`. */
+function methodOf(given: Written["method"], problems: DocumentProblem[]): Method {
+  const { kind = "grid" } = given ?? {};
+  const take = (key: string, missing: number | null, least: number, most = Infinity): number => {
+    const value = given?.[key] ?? missing;
+    if (value === null) problems.push({ path: `method.${key}`, message: `“${kind}” needs ${key}` });
+    else if (value < least || value > most)
+      problems.push({ path: `method.${key}`, message: `must be ${most === Infinity ? `at least ${least}` : `from ${least} to ${most}`}` });
+    return value ?? NaN;
+  };
+  switch (kind) {
+    case "grid":
+      return { kind };
+    case "random":
+      return { kind, trials: take("trials", null, 1), seed: take("seed", 1, -Infinity) };
+    case "sobol":
+      return { kind, trials: take("trials", null, 1) };
+    case "refine":
+      return { kind, coarse: take("coarse", null, 2) };
+    case "evolution": {
+      const population = take("population", 60, 2);
+      const islands = take("islands", 1, 1);
+      if (islands * 2 > population) problems.push({ path: "method.islands", message: "every island needs two of the population" });
+      return {
+        kind,
+        population,
+        generations: take("generations", 30, 1),
+        elite: take("elite", 2, 0, Math.max(0, Math.floor(population / islands) - 1)),
+        mutation: take("mutation", 0.15, 0, 1),
+        islands,
+        seed: take("seed", 1, -Infinity),
+        patience: take("patience", 8, 1),
+      };
+    }
+  }
+}
+
+/** A document's search with defaults filled in; problems with a method's numbers go to `problems`. */
+export function searchOf(raw: Written, problems: DocumentProblem[]): Search {
+  const objective = raw.objective.map((o) => ({ metric: o.metric!, want: o.want ?? "more", weight: o.weight ?? 1 }) as Objective);
+  const { vary, where, mark } = raw;
+  return { vary, where, objective, limits: raw.limits ?? [], method: methodOf(raw.method, problems), mark };
+}
+
+/** Reads an optimization. */
 export function readOptimization(given: unknown): Read<Optimization> {
   const problems = checkShape(optimizationSchema, given);
   if (problems.length > 0) return { value: null, problems };
-  const raw = withoutNulls(given) as Omit<Optimization, "limits" | "objective"> & {
-    limits?: Limit[];
-    method?: { kind: string };
-    mark?: number;
-    objective: Partial<Objective>[];
-  };
-  const later: DocumentProblem[] = [];
-  const refuse = (path: string, what: string) => later.push({ path, message: `${what} isn't available in this version of Canyon yet` });
-  if (raw.method !== undefined && raw.method.kind !== "grid") refuse("method.kind", `“${raw.method.kind}”`);
-  if (raw.objective.length > 1) refuse("objective[1]", "a second objective");
-  if (raw.mark !== undefined) refuse("mark", "a mark for the plateau");
-  if (later.length > 0) return { value: null, problems: later };
-  const objective = raw.objective.map((o) => ({ metric: o.metric!, want: o.want ?? "more", weight: o.weight ?? 1 }) as Objective);
-  const { format, strategy, settings, vary, where, from, to } = raw;
-  return { value: { format, strategy, settings, vary, where, objective, limits: raw.limits ?? [], from, to }, problems: [] };
+  const raw = withoutNulls(given) as Written;
+  const search = searchOf(raw, problems);
+  if (problems.length > 0) return { value: null, problems };
+  const { format, strategy, settings, from, to } = raw;
+  return { value: { format, strategy, settings, from, to, ...search }, problems: [] };
 }
 
 /** A search that is ready to be cut into chunks: trial k is `order[k]`, a combination in grid order. */
@@ -166,52 +213,14 @@ export type GridResult = { value: Grid; problems: [] } | { value: null; problems
 
 /** Lays the grid of a search over a strategy and checks every combination before anything runs. */
 export function layGrid(strategy: Strategy, search: Search): GridResult {
-  const compiled = compileStrategy(strategy);
-  if (compiled.value === null) return { value: null, problems: compiled.problems.map((p) => ({ ...p, path: `strategy.${p.path}` })) };
-  const { axes, problems } = axesOf(search.vary, compiled.value);
-  if (problems.length > 0) return { value: null, problems };
-  const count = combinations(axes);
-  if (count > MAX_TRIALS)
-    return {
-      value: null,
-      problems: [
-        {
-          path: "vary",
-          message: `this makes ${count.toLocaleString("en")} trials; at most ${MAX_TRIALS.toLocaleString("en")} are possible. Use larger steps or fewer parameters`,
-        },
-      ],
-    };
-  let where: Formula | null = null;
-  if (search.where !== undefined && search.where.trim() !== "") {
-    const checked = whereFormula(search.where, compiled.value);
-    if (checked.problems.length > 0) return { value: null, problems: checked.problems };
-    where = checked.formula;
-  }
-  const order: number[] = [];
-  const faults = faultFinder(compiled.value);
-  for (let k = 0; k < count; k++) {
-    const values = { ...compiled.value.values, ...valuesOf(axes, k) };
-    if (where !== null && constantValue(where, values) !== 1) continue;
-    const fault = faults(values);
-    if (fault !== null) {
-      const named = Object.entries(valuesOf(axes, k)).map(([name, x]) => `${name} = ${x}`);
-      return { value: null, problems: [{ path: "vary", message: `with ${named.join(", ")}: ${fault}` }] };
-    }
-    order.push(k);
-  }
-  if (order.length === 0)
-    return {
-      value: null,
-      problems: [{ path: "where", message: `no combination is left: “${search.where}” is no for all ${count.toLocaleString("en")}` }],
-    };
-  return {
-    value: { axes, total: order.length, order: order.length === count ? null : Int32Array.from(order), compiled: compiled.value },
-    problems: [],
-  };
+  const { value, problems } = laySpace(strategy, search);
+  if (value === null) return { value: null, problems };
+  const { axes, allowed, compiled } = value;
+  return { value: { axes, total: trialsIn(value), order: allowed, compiled }, problems: [] };
 }
 
 /** The condition between parameters: its names are parameters and definitions with variants, which stand for the variant's number. */
-function whereFormula(rule: string, compiled: Compiled): { formula: Formula | null; problems: DocumentProblem[] } {
+export function whereFormula(rule: string, compiled: Compiled): { formula: Formula | null; problems: DocumentProblem[] } {
   const parameters = new Map(
     [...compiled.variable].map(([name, { kind }]) => [name, { kind: kind === "variant" ? ("whole" as const) : kind }]),
   );
@@ -223,7 +232,7 @@ function whereFormula(rule: string, compiled: Compiled): { formula: Formula | nu
 }
 
 /** A function that tells what is wrong with a strategy under given values, or null. Only what depends on parameters is looked at. */
-function faultFinder(compiled: Compiled): (values: ParameterValues) => string | null {
+export function faultFinder(compiled: Compiled): (values: ParameterValues) => string | null {
   const checks: ((values: ParameterValues) => string | null)[] = [];
   const seen = new Set<Formula>();
   const walk = (formula: Formula | null | undefined, path: readonly ParameterCondition[] = []): void => {

@@ -1,6 +1,7 @@
 import type { Metrics } from "#core/documents";
 import { Scratch, simulate, type PreparedRun } from "#core/engine";
-import { METRIC_INDEX, METRIC_KEYS, wholeFigures, type FigureSet } from "#core/metrics";
+import { METRIC_INDEX, METRIC_KEYS, periodEnds, periodReturns, wholeFigures, type FigureSet } from "#core/metrics";
+import { blockSums, type BlockSums } from "./overfitting";
 import type { Grid, Limit, Objective } from "./plan";
 import { valuesOf } from "./values";
 
@@ -9,6 +10,8 @@ export interface Trial {
   number: number;
   values: Record<string, number>;
   metrics: Float64Array;
+  /** where they were asked for; null without daily returns or with too few */
+  sums?: BlockSums | null;
 }
 
 /** Memory that the trials of one thread share. */
@@ -16,15 +19,38 @@ const scratch = new Scratch();
 
 /** Computes trials `from` (included) to `to` (excluded) of a grid. Pure: chunks may run anywhere, in any order. */
 export function computeTrials(grid: Grid, run: PreparedRun, from: number, to: number, figures: FigureSet = "all"): Trial[] {
-  const equity = figures === "all";
+  const combinations = Array.from({ length: to - from }, (_, i) => (grid.order === null ? from + i : grid.order[from + i]));
+  return computeCombinations(grid, run, combinations, from, { figures });
+}
+
+/** Which figures of a trial are kept, and whether the sums of its returns that the probability of overfitting rests on are. */
+export interface Keep {
+  figures?: FigureSet;
+  sums?: boolean;
+}
+
+/** Computes combinations as trials, numbered from `first` on. Pure. */
+export function computeCombinations(
+  { axes, compiled }: Pick<Grid, "axes" | "compiled">,
+  run: PreparedRun,
+  combinations: readonly number[],
+  first: number,
+  { figures = "all", sums = false }: Keep = {},
+): Trial[] {
+  const equity = figures === "all" || sums;
   const trials: Trial[] = [];
   for (const { store } of run.markets) store.use(scratch.columns);
-  for (let number = from; number < to; number++) {
-    const values = valuesOf(grid.axes, grid.order === null ? number : grid.order[number]);
-    const simulation = simulate(run, { values: [{ ...grid.compiled.values, ...values }], scratch, equity });
-    trials.push({ number, values, metrics: wholeFigures(simulation, figures) });
+  combinations.forEach((combination, i) => {
+    const values = valuesOf(axes, combination);
+    const simulation = simulate(run, { values: [{ ...compiled.values, ...values }], scratch, equity });
+    const trial: Trial = { number: first + i, values, metrics: wholeFigures(simulation, figures) };
+    if (sums) {
+      const returns = periodReturns(simulation.equity, periodEnds(run), run.account.capital);
+      trial.sums = returns === null ? null : blockSums(returns);
+    }
+    trials.push(trial);
     for (const { store } of run.markets) store.tidy();
-  }
+  });
   return trials;
 }
 
