@@ -196,3 +196,59 @@ describe("canyon metrics", () => {
       for (const [key, value] of Object.entries(want[part])) expectClose(got[part][key], value, 1e-7, `${part} ${key}`);
   });
 });
+
+describe("canyon optimize, walk-forward and portfolio", () => {
+  const plan = (command: string, at: string, ...more: string[]) => canyon(command, "--plan", fixture(`research/${at}/plan.json`), ...more);
+  const known = (at: string) => fixtureJson(`research/${at}/expected.json`);
+
+  it("give the known results, from documents beside the plan or inside it", () => {
+    for (const at of ["01-two-averages", "02-several-objectives"]) {
+      const { status, stdout, stderr } = plan("optimize", at);
+      expect([status, stderr]).toEqual([0, ""]);
+      const { best, recommended, plateau } = JSON.parse(stdout) as Record<string, unknown>;
+      expect({ best, recommended, plateau }).toEqual({
+        best: known(at).best,
+        recommended: known(at).recommended,
+        plateau: known(at).plateau,
+      });
+    }
+    const walk = JSON.parse(plan("walk-forward", "03-four-windows").stdout) as { nextRefit: string; windows: { values: object }[] };
+    expect(walk.nextRefit).toBe(known("03-four-windows").nextRefit);
+    expect(walk.windows.map(({ values }) => values)).toEqual(
+      known("03-four-windows").windows.map(({ values }: { values: object }) => values),
+    );
+    expect((JSON.parse(plan("walk-forward", "04-map").stdout) as { recommended: object }).recommended).toEqual(known("04-map").recommended);
+    const portfolio = JSON.parse(plan("portfolio", "06-risk-parity-one-market-twice").stdout) as { weights: number[]; trades: object[] };
+    portfolio.weights.forEach((x, m) => expectClose(x, known("06-risk-parity-one-market-twice").weights[m], 1e-6, `weight ${m}`));
+    expect(portfolio.trades.length).toBe(known("06-risk-parity-one-market-twice").trades.length);
+  });
+
+  it("say what is wrong at its place, and write nothing", () => {
+    const at = "research/01-two-averages";
+    const given = fixtureJson(`${at}/plan.json`) as object;
+    const out = join(folder, "never.json");
+    const refused = (command: string, change: object) => {
+      const path = file("plan.json", {
+        ...given,
+        strategy: fixture(`${at}/strategy.json`),
+        settings: fixture(`${at}/settings.json`),
+        ...change,
+      });
+      const { status, stderr } = canyon(command, "--plan", path, "--out", out);
+      expect(status).toBe(1);
+      expect(existsSync(out)).toBe(false);
+      return stderr.replaceAll(folder, "").trim();
+    };
+    expect(refused("optimize", { vary: [{ name: "fast", from: 4, to: 14, step: 0 }] })).toMatch(
+      /plan\.json: vary\[0\]\.step: the step of fast must be above 0/,
+    );
+    expect(refused("optimize", { objective: [{ metric: "luck" }] })).toMatch(/objective\[0\]\.metric: metric must be a metric's key/);
+    expect(refused("optimize", { method: { kind: "random" } })).toMatch(/method\.trials: “random” needs trials/);
+    expect(refused("optimize", { from: "2030-01-01", to: "2031-01-01" })).toMatch(/settings\./);
+    expect(refused("optimize", { strategy: "nowhere.json" })).toMatch(/nowhere\.json: can't be read: there is no such file/);
+    const walk = { format: "canyon.walk-forward/1", windows: 4, outShare: 25 };
+    expect(refused("walk-forward", { ...walk, outShare: 100 })).toMatch(/outShare/);
+    expect(refused("walk-forward", { ...walk, windows: 900 })).toMatch(/windows: \d+ dates are too few for 900 windows/);
+    expect(refused("walk-forward", { ...walk, windows: [4, 3] })).toMatch(/windows.*rising/);
+  });
+});

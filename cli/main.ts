@@ -3,11 +3,12 @@ import { backtestCommand } from "./backtest";
 import { barsCommand } from "./bars";
 import { InputError } from "./files";
 import { metricsCommand } from "./metrics";
+import { optimizeCommand, portfolioCommand, walkForwardCommand } from "./plans";
 import { ruleCommand } from "./rule";
 
 const program = new Command("canyon")
   .description(
-    "Backtests, formulas, bars and figures without the interface; `canyon import --help` tells how files of bars get into a data folder. Figures go to standard output or --out; everything else to standard error.",
+    "Backtests, optimizations, walk-forwards, portfolios, formulas, bars and figures without the interface; `canyon import --help` tells how files of bars get into a data folder. Figures go to standard output or --out; everything else to standard error.",
   )
   .exitOverride()
   .configureOutput({ writeOut: (text) => process.stderr.write(text), outputError: (text) => process.stderr.write(text) });
@@ -48,6 +49,24 @@ program
   .requiredOption("--result <file>", "canyon.result/1")
   .option("--out <file>", "where the figures go")
   .action(metricsCommand);
+
+const plans = [
+  ["optimize", "trials over ranges of parameters; gives canyon.trials/1", "canyon.optimization/1", optimizeCommand],
+  [
+    "walk-forward",
+    "fits that are repeated along the way, or a map of them; gives canyon.walk-forward-result/1",
+    "canyon.walk-forward/1",
+    walkForwardCommand,
+  ],
+  ["portfolio", "several strategies on one account; gives canyon.result/1", "canyon.portfolio/1", portfolioCommand],
+] as const;
+for (const [name, about, format, run] of plans)
+  program
+    .command(name)
+    .description(about)
+    .requiredOption("--plan <file>", format)
+    .option("--out <file>", "where the result goes")
+    .action(run);
 
 try {
   program.parse();

@@ -63,23 +63,31 @@ describe("the optimization with known results, as far as the grid goes", () => {
   });
 });
 
-/** Not covered yet: several objectives, a mark, plateau and overfitting figures; walk-forwards. */
-describe("what comes later is refused, not passed over", () => {
-  const problems = (change: object) =>
-    readOptimization({ ...plan, mark: undefined, strategy, settings, ...change }).problems.map((p) => `${p.path}: ${p.message}`);
-  it.each([
-    [{ mark: 1.4 }, "mark"],
-    [{ method: { kind: "evolution" } }, "method.kind"],
-    [{ objective: [{ metric: "sharpe" }, { metric: "trades" }] }, "objective[1]"],
-  ])("%j", (change, path) => {
-    expect(problems(change).join()).toMatch(new RegExp(`^${path.replace(/[[\]]/g, "\\$&")}: .*in this version of Canyon yet`));
+describe("a method's numbers", () => {
+  const read = (method: object) => readOptimization({ ...plan, strategy, settings, method });
+  it("have defaults", () => {
+    expect(read({ kind: "evolution" }).value!.method).toEqual({
+      kind: "evolution",
+      population: 60,
+      generations: 30,
+      elite: 2,
+      mutation: 0.15,
+      islands: 1,
+      seed: 1,
+      patience: 8,
+    });
+    expect(readOptimization({ ...plan, strategy, settings }).value!.method).toEqual({ kind: "grid" });
   });
-  it("02-several-objectives", () => {
-    expect(readOptimization(fixtureJson("research/02-several-objectives/plan.json")).value).toBe(null);
-  });
-  it("03-four-windows and 04-map are other documents", () => {
-    for (const folder of ["03-four-windows", "04-map"])
-      expect(readOptimization(fixtureJson(`research/${folder}/plan.json`)).value).toBe(null);
+  it.each<[object, RegExp]>([
+    [{ kind: "random" }, /^method.trials: “random” needs trials/],
+    [{ kind: "sobol", trials: 0 }, /^method.trials: must be at least 1/],
+    [{ kind: "refine", coarse: 1 }, /^method.coarse: must be at least 2/],
+    [{ kind: "evolution", mutation: 2 }, /^method.mutation: must be from 0 to 1/],
+    [{ kind: "evolution", population: 10, elite: 10 }, /^method.elite: must be from 0 to 9/],
+    [{ kind: "evolution", population: 10, islands: 6 }, /^method.islands: every island needs two/],
+    [{ kind: "guess" }, /^method.kind/],
+  ])("%j is refused", (method, message) => {
+    expect(read(method).problems.map((p) => `${p.path}: ${p.message}`)[0]).toMatch(message);
   });
 });
 
@@ -107,7 +115,7 @@ describe("what can't be searched", () => {
   it("a million million trials, with the count", () => {
     const vary = ["fast", "slow"].map((name) => ({ name, from: 1, to: 1_000_000, step: 1 }));
     expect(refused(vary)).toBe(
-      "vary: this makes 1,000,000,000,000 trials; at most 1,000,000 are possible. Use larger steps or fewer parameters",
+      "vary: this makes 1,000,000,000,000 combinations; at most 10,000,000 are possible. Use larger steps or fewer parameters",
     );
   });
 

@@ -86,60 +86,59 @@ const document = () =>
     .mixed<object | string>()
     .test("document", "must be a document or a path", (x) => x === undefined || typeof x === "object" || typeof x === "string");
 
-export const optimizationSchema = exact(
-  {
-    format: formatKey("canyon.optimization/1"),
-    strategy: document().required(),
-    settings: document().required(),
-    vary: list(
-      exact(
-        {
-          name: text().required(),
-          from: number(),
-          to: number(),
-          step: number(),
-          values: list(
-            yup
-              .mixed<number | boolean>()
-              .test("value", "must be a number, or true or false", (x) => typeof x === "boolean" || Number.isFinite(x)),
-          ),
-        },
-        "a varied name",
-      ),
-    )
-      .required()
-      .min(1, "must name at least one parameter"),
-    where: text(),
-    method: exact(
+/** The keys that say what is searched, over what; for every document that holds a search. */
+export const searchKeys = () => ({
+  strategy: document().required(),
+  settings: document().required(),
+  vary: list(
+    exact(
       {
-        kind: oneOf(["grid", "random", "sobol", "evolution", "refine"] as const).required(),
-        trials: whole(),
-        seed: whole(),
-        population: whole(),
-        generations: whole(),
-        elite: whole(),
-        mutation: number(),
-        islands: whole(),
-        patience: whole(),
-        coarse: whole(),
+        name: text().required(),
+        from: number(),
+        to: number(),
+        step: number(),
+        values: list(
+          yup
+            .mixed<number | boolean>()
+            .test("value", "must be a number, or true or false", (x) => typeof x === "boolean" || Number.isFinite(x)),
+        ),
       },
-      "a method",
-    ).default(undefined),
-    objective: list(
-      exact({ metric: metric(), want: oneOf(["more", "less"] as const), weight: number().moreThan(0, "must be above 0") }, "an objective"),
-    )
-      .required()
-      .min(1, "must name at least one metric"),
-    limits: list(exact({ metric: metric(), least: number(), most: number() }, "a limit")),
-    mark: number(),
-    from: date(),
-    to: date(),
-  },
-  "an optimization",
-);
+      "a varied name",
+    ),
+  )
+    .required()
+    .min(1, "must name at least one parameter"),
+  where: text(),
+  method: exact(
+    {
+      kind: oneOf(["grid", "random", "sobol", "evolution", "refine"] as const).required(),
+      trials: whole(),
+      seed: whole(),
+      population: whole(),
+      generations: whole(),
+      elite: whole(),
+      mutation: number(),
+      islands: whole(),
+      patience: whole(),
+      coarse: whole(),
+    },
+    "a method",
+  ).default(undefined),
+  objective: list(
+    exact({ metric: metric(), want: oneOf(["more", "less"] as const), weight: number().moreThan(0, "must be above 0") }, "an objective"),
+  )
+    .required()
+    .min(1, "must name at least one metric"),
+  limits: list(exact({ metric: metric(), least: number(), most: number() }, "a limit")),
+  mark: number(),
+  from: date(),
+  to: date(),
+});
+
+export const optimizationSchema = exact({ format: formatKey("canyon.optimization/1"), ...searchKeys() }, "an optimization");
 
 /** What a document says of a search, as it is written: numbers that a method needs may be missing. */
-type Written = Omit<Optimization, "limits" | "objective" | "method"> & {
+export type Written = Omit<Optimization, "limits" | "objective" | "method"> & {
   limits?: Limit[];
   method?: Partial<Record<string, number>> & { kind: Method["kind"] };
   objective: Partial<Objective>[];

@@ -3,6 +3,8 @@ import { fileURLToPath } from "node:url";
 import { describe, expect, it } from "vitest";
 import { jsonSchemaOf, marketSchema, settingsSchema, strategySchema } from "#core/documents";
 import { definitionsSchema } from "#core/library";
+import { portfolioSchema } from "#core/portfolio";
+import { walkForwardSchema } from "#core/walk-forward";
 import { optimizationSchema } from ".";
 
 const folder = fileURLToPath(new URL("../../docs/formats/", import.meta.url));
@@ -11,6 +13,8 @@ const SCHEMAS = [
   ["settings", "Run settings", settingsSchema],
   ["market", "A market", marketSchema],
   ["optimization", "An optimization", optimizationSchema],
+  ["walk-forward", "A walk-forward", walkForwardSchema],
+  ["portfolio", "A portfolio", portfolioSchema],
   ["definitions", "Definitions to share", definitionsSchema],
 ] as const;
 

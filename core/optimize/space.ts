@@ -1,6 +1,7 @@
 import type { DocumentProblem, Strategy } from "#core/documents";
 import { compileStrategy, type Compiled } from "#core/engine";
 import { constantValue, type Formula } from "#core/rules";
+import { MOST_DIMENSIONS } from "./methods/sobol";
 import { faultFinder, MAX_TRIALS, whereFormula, type Search } from "./plan";
 import { axesOf, combinations, valuesOf, type Axis } from "./values";
 
@@ -17,7 +18,7 @@ export interface Space {
 export type SpaceResult = { value: Space; problems: [] } | { value: null; problems: DocumentProblem[] };
 
 /** Lays the space of a search over a strategy and checks every combination before anything runs. */
-export function laySpace(strategy: Strategy, search: Pick<Search, "vary" | "where">): SpaceResult {
+export function laySpace(strategy: Strategy, search: Pick<Search, "vary" | "where" | "method">): SpaceResult {
   const refuse = (path: string, message: string): SpaceResult => ({ value: null, problems: [{ path, message }] });
   const compiled = compileStrategy(strategy);
   if (compiled.value === null) return { value: null, problems: compiled.problems.map((p) => ({ ...p, path: `strategy.${p.path}` })) };
@@ -29,6 +30,8 @@ export function laySpace(strategy: Strategy, search: Pick<Search, "vary" | "wher
       "vary",
       `this makes ${count.toLocaleString("en")} combinations; at most ${MAX_TRIALS.toLocaleString("en")} are possible. Use larger steps or fewer parameters`,
     );
+  if (search.method?.kind === "sobol" && axes.length > MOST_DIMENSIONS)
+    return refuse("method.kind", `sobol takes at most ${MOST_DIMENSIONS} names; these are ${axes.length}. Use random instead`);
   let where: Formula | null = null;
   if (search.where !== undefined && search.where.trim() !== "") {
     const checked = whereFormula(search.where, compiled.value);

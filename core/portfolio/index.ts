@@ -1,1 +1,5 @@
 export * from "./portfolio";
+export * from "./weights";
+export * from "./covariance";
+export * from "./document";
+export * from "./estimate";

@@ -8,7 +8,7 @@ import {
   type Settings,
   type Strategy,
 } from "#core/documents";
-import { compileStrategy, prepareRun, simulate, type RunMember, type Simulation, type StrategyProblem } from "#core/engine";
+import { compileStrategy, prepareRun, simulate, type RunMarket, type RunMember, type Simulation, type StrategyProblem } from "#core/engine";
 import { correlation, partMetrics, periodEnds } from "#core/metrics";
 import { hashedSettings, resultOf, runMarkets, timeframeProblems } from "#core/runs";
 
@@ -42,7 +42,36 @@ export type PortfolioOutcome =
 
 /** Runs members together on one account, through the engine; not a sum of curves. `bars` in the order of the settings' markets. */
 export function runPortfolio(members: readonly Member[], settings: Settings, bars: readonly Bars[]): PortfolioOutcome {
-  const problems: StrategyProblem[] = [...weightProblems(members)];
+  const prepared = prepareMembers(members, settings, bars);
+  if (prepared.value === null) return { result: null, problems: prepared.problems };
+  const faults = weightProblems(members);
+  if (faults.length > 0) return { result: null, problems: faults };
+  const { runMembers, markets } = prepared.value;
+  const run = prepareRun(runMembers, settings, markets);
+  if (run.value === null) return { result: null, problems: run.problems.map((p) => ({ ...p, path: `settings.${p.path}` })) };
+  const simulation = simulate(run.value, { record: true, members: true });
+  const bare = members.map(({ name, strategy, markets: own, weight, marketLimit }) => ({
+    name,
+    strategy: bareStrategy(strategy),
+    markets: own,
+    weight,
+    marketLimit,
+  }));
+  const fingerprint = fingerprintOf([{ members: bare }], hashedSettings(settings, bars.map(hashBars)));
+  return { result: { ...resultOf(simulation, fingerprint), ...portfolioParts(simulation) }, simulation, problems: [] };
+}
+
+/** Members and markets that fit each other, ready for runs. */
+export interface PreparedMembers {
+  runMembers: RunMember[];
+  markets: RunMarket[];
+}
+
+export type PreparedMembersResult = { value: PreparedMembers; problems: [] } | { value: null; problems: StrategyProblem[] };
+
+/** Compiles the members and fits them with the settings' markets; weights are looked at later. */
+export function prepareMembers(members: readonly Member[], settings: Settings, bars: readonly Bars[]): PreparedMembersResult {
+  const problems: StrategyProblem[] = [...nameProblems(members)];
   if (settings.marketLimit !== null)
     problems.push({ path: "settings.marketLimit", message: "in a portfolio each member has a marketLimit of its own" });
   const runMembers: RunMember[] = [];
@@ -65,31 +94,28 @@ export function runPortfolio(members: readonly Member[], settings: Settings, bar
       marketLimit: member.marketLimit ?? null,
     });
   });
-  if (problems.length > 0) return { result: null, problems };
+  if (problems.length > 0) return { value: null, problems };
   const { timeframe } = runMembers[0].compiled;
   problems.push(...timeframeProblems(settings, timeframe).map((p) => ({ ...p, path: `settings.${p.path}` })));
-  if (problems.length > 0) return { result: null, problems };
-  const prepared = prepareRun(runMembers, settings, runMarkets(settings, bars, timeframe));
-  if (prepared.value === null) return { result: null, problems: prepared.problems.map((p) => ({ ...p, path: `settings.${p.path}` })) };
-  const simulation = simulate(prepared.value, { record: true, members: true });
-  const bare = members.map(({ name, strategy, markets, weight, marketLimit }) => ({
-    name,
-    strategy: bareStrategy(strategy),
-    markets,
-    weight,
-    marketLimit,
-  }));
-  const fingerprint = fingerprintOf([{ members: bare }], hashedSettings(settings, bars.map(hashBars)));
-  return { result: { ...resultOf(simulation, fingerprint), ...portfolioParts(simulation) }, simulation, problems: [] };
+  if (problems.length > 0) return { value: null, problems };
+  return { value: { runMembers, markets: runMarkets(settings, bars, timeframe) }, problems: [] };
 }
 
-/** What is wrong with names and weights. Weights given by hand must add up to 1, to 1e-9. */
-export function weightProblems(members: readonly { name: string; weight: number }[]): DocumentProblem[] {
+/** What is wrong with the members' names, or that there are none. */
+function nameProblems(members: readonly { name: string }[]): DocumentProblem[] {
   const problems: DocumentProblem[] = [];
   if (members.length === 0) problems.push({ path: "members", message: "a portfolio needs at least one member" });
   members.forEach((member, i) => {
     if (members.findIndex((other) => other.name === member.name) < i)
       problems.push({ path: `members[${i}].name`, message: `the name “${member.name}” is given twice` });
+  });
+  return problems;
+}
+
+/** What is wrong with names and weights. Weights given by hand must add up to 1, to 1e-9. */
+export function weightProblems(members: readonly { name: string; weight: number }[]): DocumentProblem[] {
+  const problems = nameProblems(members);
+  members.forEach((member, i) => {
     if (!(member.weight >= 0)) problems.push({ path: `members[${i}].weight`, message: "a weight must not be negative" });
   });
   const total = members.reduce((sum, member) => sum + member.weight, 0);

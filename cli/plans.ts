@@ -1,0 +1,81 @@
+import { dirname, resolve } from "node:path";
+import type { Bars } from "#core/bars";
+import { readSettings, readStrategy, type DocumentProblem, type Read, type Settings, type Strategy } from "#core/documents";
+import { optimize, prepareSearch, readOptimization, searchSettings } from "#core/optimize";
+import { estimateWeights, readPortfolio, runPortfolio, type Member } from "#core/portfolio";
+import { readWalkForward, Walker, walkForwardMap } from "#core/walk-forward";
+import { InputError, problemLines, readBars, readDocument, readJson, readSeries, writeOut } from "./files";
+
+interface Options {
+  plan: string;
+  out?: string;
+}
+
+/** A document that a plan holds itself or names by a path relative to it. */
+function inPlan<T>(
+  options: Options,
+  given: unknown,
+  path: string,
+  read: (given: unknown) => Read<T>,
+): { value: T; folder: string; file: string } {
+  const folder = dirname(options.plan);
+  const file = typeof given === "string" ? resolve(folder, given) : options.plan;
+  const outcome = read(typeof given === "string" ? readJson(file) : given);
+  if (outcome.value === null)
+    throw new InputError(
+      problemLines(file, typeof given === "string" ? outcome.problems : outcome.problems.map((p) => ({ ...p, path: `${path}.${p.path}` }))),
+    );
+  return { value: outcome.value, folder: dirname(file), file };
+}
+
+/** Settings of a plan with their bars; extra series that they name are read. */
+function settingsInPlan(options: Options, given: unknown): { settings: Settings; bars: Bars[] } {
+  const { value: settings, folder } = inPlan(options, given, "settings", readSettings);
+  for (const market of settings.markets)
+    for (const [name, file] of Object.entries(market.series ?? {}))
+      if (typeof file === "string") market.series![name] = readSeries(resolve(folder, file), market.symbol);
+  return { settings, bars: settings.markets.map((market) => readBars(resolve(folder, market.bars))) };
+}
+
+const strategyInPlan = (options: Options, given: unknown, path = "strategy"): Strategy => inPlan(options, given, path, readStrategy).value;
+
+/** The value of an outcome, or the end of the command with everything that is wrong. */
+function orEnd<T>(file: string, { value, problems }: { value: T | null; problems: readonly DocumentProblem[] }): T {
+  if (value === null) throw new InputError(problemLines(file, problems));
+  return value;
+}
+
+/** `canyon optimize`: gives `canyon.trials/1`. */
+export function optimizeCommand(options: Options): void {
+  const { strategy, settings: given, from, to, ...search } = readDocument(options.plan, readOptimization);
+  const own = strategyInPlan(options, strategy);
+  const { settings, bars } = settingsInPlan(options, given);
+  const prepared = orEnd(options.plan, prepareSearch(own, searchSettings(settings, from, to), search, bars));
+  writeOut(options.out, JSON.stringify(optimize(prepared)) + "\n");
+}
+
+/** `canyon walk-forward`: gives `canyon.walk-forward-result/1`, of one walk or of a map. */
+export function walkForwardCommand(options: Options): void {
+  const plan = readDocument(options.plan, readWalkForward);
+  const strategy = strategyInPlan(options, plan.strategy);
+  const { settings, bars } = settingsInPlan(options, plan.settings);
+  const walker = orEnd(options.plan, Walker.prepare(strategy, settings, plan, bars));
+  const result = plan.map ? walkForwardMap(walker, plan) : walker.walk(plan.windows[0], plan.outShare[0]);
+  writeOut(options.out, JSON.stringify(result) + "\n");
+}
+
+/** `canyon portfolio`: gives `canyon.result/1` with what a portfolio adds. */
+export function portfolioCommand(options: Options): void {
+  const plan = readDocument(options.plan, readPortfolio);
+  const { settings, bars } = settingsInPlan(options, plan.settings);
+  const members = plan.members.map((member, i): Member => {
+    const strategy = strategyInPlan(options, member.strategy, `members[${i}].strategy`);
+    const { markets, marketLimit, weight = 0 } = member;
+    return { name: member.name ?? strategy.name ?? `member ${i + 1}`, strategy, markets, marketLimit, weight };
+  });
+  const weights = orEnd(options.plan, estimateWeights(members, plan.weights, settings, bars));
+  const weighted = members.map((member, m) => ({ ...member, weight: weights[m] }));
+  const { result, problems } = runPortfolio(weighted, settings, bars);
+  if (result === null) throw new InputError(problemLines(options.plan, problems));
+  writeOut(options.out, JSON.stringify(result) + "\n");
+}

@@ -1,0 +1,4 @@
+export * from "./plan";
+export * from "./windows";
+export * from "./walk-forward";
+export * from "./map";
