@@ -30,7 +30,7 @@ export function PlainTable({ label, heads, words = 1, rows, fileName, maxHeight 
         <thead className="sticky top-0 bg-sheet text-sm text-ink-soft">
           <tr>
             {heads.map((head, i) => (
-              <th key={head} scope="col" className={`px-3.5 py-1 font-normal ${side(i)}`}>
+              <th key={head} scope="col" className={`px-2 py-1 font-normal first:pl-3.5 last:pr-3.5 ${side(i)}`}>
                 {head}
                 {i === 0 && (
                   <button
@@ -58,11 +58,11 @@ export function PlainTable({ label, heads, words = 1, rows, fileName, maxHeight 
             <tr key={row.key} className={`border-t border-edge/60 ${row.strong ? "bg-shade font-semibold" : ""}`}>
               {row.cells.map((cell, i) =>
                 i === 0 ? (
-                  <th key={i} scope="row" className={`px-3.5 py-0.5 text-left ${row.strong ? "" : "font-normal"}`}>
+                  <th key={i} scope="row" className={`py-0.5 pr-2 pl-3.5 text-left ${row.strong ? "" : "font-normal"}`}>
                     {cell}
                   </th>
                 ) : (
-                  <td key={i} className={`px-3.5 py-0.5 ${side(i)} ${i < words ? "" : "figure-text whitespace-nowrap"}`}>
+                  <td key={i} className={`px-2 py-0.5 last:pr-3.5 ${side(i)} ${i < words ? "" : "figure-text whitespace-nowrap"}`}>
                     {cell}
                   </td>
                 ),

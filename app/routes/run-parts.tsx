@@ -310,11 +310,13 @@ function Ranked({
           key: trade.id,
           strong: marked.has(trade.id),
           cells: [
-            <Link key="link" className="quiet-link" to={`/runs/${run}?trade=${trade.id}`}>
+            <Link key="link" className="quiet-link whitespace-nowrap" to={`/runs/${run}?trade=${trade.id}`}>
               {marked.has(trade.id) ? "◆ " : ""}trade {trade.id}
             </Link>,
             `${trade.symbol}, ${trade.side}`,
-            trade.entryTime.slice(0, 10),
+            <span key="entry" className="whitespace-nowrap">
+              {trade.entryTime.slice(0, 10)}
+            </span>,
             signed(percent, 2),
             decimal(jump, 2),
             signedMoney(trade.net),
