@@ -1,17 +1,32 @@
-import { and, asc, desc, eq, isNotNull, sql } from "drizzle-orm";
+import { and, asc, desc, eq, gte, isNotNull, lt, sql } from "drizzle-orm";
 import type { BatchItem } from "drizzle-orm/batch";
 import { readSettings, type Metrics, type Settings, type Strategy } from "#core/documents";
-import { METRIC_KEYS } from "#core/metrics";
-import { figuresFault, layGrid, prepareOptimization, readOptimization, type OptimizationInput, type Search } from "#core/optimize";
+import { METRIC_KEYS, periodEnds, periodsPerYear } from "#core/metrics";
+import { histogramOf, type Bin } from "#core/reading";
+import {
+  bestOf,
+  deflatedOf,
+  figuresFault,
+  fitsOf,
+  laySpace,
+  mostTrials,
+  prepareOptimization,
+  readOptimization,
+  type OptimizationInput,
+  type Search,
+} from "#core/optimize";
 import type { BarCache } from "./bar-store";
 import type { Database } from "./db/open";
 import { jobs, ledger, optimizations, strategies, trials, versions } from "./db/schema";
-import type { JobKind, JobProgress } from "./jobs/protocol";
+import type { ChunkExecutor, JobKind, JobProgress } from "./jobs/protocol";
 import type { StoredTrial } from "./jobs/work";
 import type { JobRunner } from "./jobs/runner";
 import type { ExtraSeriesStore } from "./extra-series";
-import { Refused } from "./problem";
-import type { VersionView } from "./strategies";
+import { combinationOf, judgeOptimization, type Judgement } from "./optimization-judgement";
+import { figuresOfRecord, optimizationRounds } from "./optimization-rounds";
+import type { OverfittingInput, OverfittingOutput } from "./overfitting-stream";
+import { Refused, refuse } from "./problem";
+import type { Strategies, VersionView } from "./strategies";
 
 export interface OptimizationView {
   id: number;
@@ -41,6 +56,8 @@ export function optimizationJob(db: Database): JobKind<OptimizationInput & { opt
     kind: "optimization",
     lane: "compute",
     data: (input) => input.settings.markets.map((market) => market.bars),
+    rounds: (_jobId, input) => optimizationRounds(db, input),
+    finish: (_jobId, input) => finalFits(db, input),
     commit: (_jobId, input, rows): BatchItem<"sqlite">[] => [
       db.insert(trials).values(rows.map((row) => ({ optimizationId: input.optimizationId, ...row }))),
       db
@@ -59,13 +76,129 @@ export function optimizationJob(db: Database): JobKind<OptimizationInput & { opt
   };
 }
 
+/** With several objectives a fit is a rank among all trials, so that fits are written when all are there. */
+async function finalFits(
+  db: Database,
+  { search, optimizationId }: OptimizationInput & { optimizationId: number },
+): Promise<BatchItem<"sqlite">[]> {
+  if (search.objective.length === 1) return [];
+  const rows = await db
+    .select({ number: trials.number, metrics: trials.metrics })
+    .from(trials)
+    .where(eq(trials.optimizationId, optimizationId))
+    .orderBy(asc(trials.number));
+  const fits = fitsOf(
+    rows.map((row) => figuresOfRecord(JSON.parse(row.metrics) as Metrics)),
+    search.objective,
+    search.limits,
+  );
+  const statements: BatchItem<"sqlite">[] = [];
+  for (let from = 0; from < rows.length; from += FITS) {
+    const part = JSON.stringify(fits.slice(from, from + FITS));
+    statements.push(
+      db
+        .update(trials)
+        .set({ fit: sql`json_extract(${part}, '$[' || CAST(${trials.number} - ${from} AS INTEGER) || ']')` })
+        .where(and(eq(trials.optimizationId, optimizationId), gte(trials.number, from), lt(trials.number, from + FITS))),
+    );
+  }
+  return statements;
+}
+
+/** What was computed of a finished optimization stays at hand; what failed is tried again. */
+function once<T>(held: Map<number, Promise<T>>, id: number, make: () => Promise<T>): Promise<T> {
+  let known = held.get(id);
+  if (known === undefined) {
+    known = make();
+    known.catch(() => held.delete(id));
+    held.set(id, known);
+  }
+  return known;
+}
+
+/** Fits that one statement writes. */
+const FITS = 500;
+
+/** How much of a finished optimization is luck, as far as its own trials tell. */
+export interface OptimizationLuck {
+  pbo: number | null;
+  /** how the best in sample stood out of sample: λ below 0 is the worse half */
+  histogram: Bin[];
+  /** deflated Sharpe ratio of the peak, by this optimization's trials and by the ledger's count; null without one */
+  deflated: { trials: number; ledger: number; own: number | null; line: number | null };
+  /** trials that most often were best in sample, with the share of choices */
+  leaders: { number: number; share: number }[];
+  trials: number;
+}
+
+const LEADERS = 5;
+
 export class Optimizations {
+  private readonly judgements = new Map<number, Promise<Judgement>>();
+  private readonly lucks = new Map<number, Promise<OptimizationLuck>>();
+
   constructor(
     private readonly db: Database,
     private readonly bars: BarCache,
     private readonly jobs: JobRunner,
     private readonly series: ExtraSeriesStore,
+    private readonly strategies: Strategies,
+    private readonly executor: ChunkExecutor,
   ) {}
+
+  private barsOf({ settings }: OptimizationView) {
+    return this.bars.all(settings.markets.map((market) => market.bars));
+  }
+
+  /** The peak, the deepest trial of the plateau, the baseline and the profiles; null while the optimization is not done. */
+  async judged(id: number): Promise<Judgement | null> {
+    const view = await this.get(id);
+    if (view?.job.state !== "done") return null;
+    return once(this.judgements, id, async () =>
+      judgeOptimization(this.db, view, (await this.strategies.version(view.versionId))!, await this.barsOf(view)),
+    );
+  }
+
+  /** Computes how much is luck, once; refused while the optimization is not done. */
+  async luck(id: number): Promise<OptimizationLuck> {
+    const view = await this.get(id);
+    if (view?.job.state !== "done") return refuse("optimization", "how much is luck is known once all trials are there", 409);
+    return once(this.lucks, id, () => this.computeLuck(view));
+  }
+
+  private async computeLuck(view: OptimizationView): Promise<OptimizationLuck> {
+    const version = (await this.strategies.version(view.versionId))!;
+    const { axes } = laySpace(version.strategy, view.search).value!;
+    const rows = await this.db.select().from(trials).where(eq(trials.optimizationId, view.id)).orderBy(asc(trials.number));
+    const stored = rows.map(this.trial);
+    const input: OverfittingInput = {
+      strategy: version.strategy,
+      settings: view.settings,
+      search: view.search,
+      combinations: stored.map(({ values }) => combinationOf(axes, values)),
+    };
+    const data = view.settings.markets.map((market) => market.bars);
+    const chunk = { jobId: 0, kind: "overfitting", input, data, chunk: 0, from: 0, to: stored.length };
+    const found = (await this.executor.run(chunk)) as OverfittingOutput;
+    const counts = new Map<number, number>();
+    for (const number of found.best) counts.set(number, (counts.get(number) ?? 0) + 1);
+    const best = bestOf(stored.map(({ fit }) => fit));
+    const { total } = await this.strategies.trialsOf(view.strategyId);
+    const { run } = prepareOptimization(input, await this.barsOf(view));
+    const figures = stored.map(({ metrics }) => figuresOfRecord(metrics));
+    const deflated = (count: number) =>
+      best === null ? null : deflatedOf(figures[best], figures, periodEnds(run).length, periodsPerYear(run), count);
+    return {
+      pbo: found.pbo,
+      histogram: histogramOf(found.lambdas),
+      deflated: { trials: stored.length, ledger: total, own: deflated(stored.length), line: deflated(Math.max(total, stored.length)) },
+      leaders: [...counts]
+        .map(([number, count]) => ({ number, share: count / found.best.length }))
+        .sort((a, b) => b.share - a.share || a.number - b.number)
+        .slice(0, LEADERS),
+      trials: stored.length,
+    };
+  }
 
   /** Checks a search over a version before anything is stored; gives the number of trials. */
   async check(strategy: Strategy, given: unknown, settingsGiven: unknown): Promise<{ total: number; search: Search; settings: Settings }> {
@@ -75,18 +208,12 @@ export class Optimizations {
     if (figures !== "all" && figures !== "trades") throw new Refused([{ path: "figures", message: "figures must be all or trades" }]);
     const plan = readOptimization({ format: "canyon.optimization/1", strategy, settings: settings.value, ...asked });
     if (plan.value === null) throw new Refused(plan.problems);
-    const { vary, where, objective, limits, method } = plan.value;
-    if (method !== undefined && method.kind !== "grid")
-      throw new Refused([{ path: "method.kind", message: `“${method.kind}” runs on the command line (canyon optimize) and not here yet` }]);
-    if (objective.length > 1)
-      throw new Refused([
-        { path: "objective[1]", message: "several objectives run on the command line (canyon optimize) and not here yet" },
-      ]);
-    const search: Search = { vary, where, objective, limits, figures };
+    const { vary, where, objective, limits, method, mark } = plan.value;
+    const search: Search = { vary, where, objective, limits, method, mark, figures };
     const fault = figuresFault(search);
     if (fault !== null) throw new Refused([fault]);
-    const grid = layGrid(strategy, search);
-    if (grid.value === null) throw new Refused(grid.problems);
+    const space = laySpace(strategy, search);
+    if (space.value === null) throw new Refused(space.problems);
     try {
       prepareOptimization(
         { strategy, settings: settings.value, search },
@@ -95,7 +222,7 @@ export class Optimizations {
     } catch (error) {
       throw new Refused([{ path: "settings", message: (error as Error).message }]);
     }
-    return { total: grid.value.total, search, settings: settings.value };
+    return { total: mostTrials(space.value, method ?? { kind: "grid" }), search, settings: settings.value };
   }
 
   /** Checks, stores and queues an optimization. */

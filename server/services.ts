@@ -86,7 +86,7 @@ export async function openServices(folder: string, migrations: string, executor:
     runs,
     reading: new Reading(db, bars, runs, strategies),
     jobs,
-    optimizations: new Optimizations(db, bars, jobs, series),
+    optimizations: new Optimizations(db, bars, jobs, series, strategies, executor),
     probes: new Probes(db, bars, markets, strategies, series),
     portfolios: new Portfolios(db, bars, strategies, series),
     preferences: new Preferences(db),

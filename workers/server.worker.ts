@@ -36,5 +36,5 @@ export default async function work({ chunk, port }: { chunk: Chunk; port: Messag
     columns.join(chunk.jobId, kind.stores?.(last.prepared) ?? []);
   }
   columns.take();
-  return kind.compute(last.prepared, chunk.input, chunk.from, chunk.to);
+  return kind.compute(last.prepared, chunk.input, chunk.from, chunk.to, chunk.units);
 }

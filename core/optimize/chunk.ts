@@ -3,7 +3,7 @@ import type { Settings, Strategy } from "#core/documents";
 import { prepareRun, type PreparedRun } from "#core/engine";
 import { runMarkets, soleMember } from "#core/runs";
 import { layGrid, type Grid, type Search } from "./plan";
-import { computeTrials, fitOf, type Trial } from "./trials";
+import { computeCombinations, computeTrials, fitOf, type Trial } from "./trials";
 
 /** Everything that a chunk of an optimization needs, as plain values; bars are named by hash in the settings. */
 export interface OptimizationInput {
@@ -34,12 +34,27 @@ export function prepareOptimization(input: OptimizationInput, bars: readonly Bar
   return { grid: grid.value, run: run.value };
 }
 
-/** Trials `from` (included) to `to` (excluded), with their fit. */
-export function computeChunk(prepared: PreparedOptimization, search: Search, from: number, to: number): TrialRow[] {
-  return computeTrials(prepared.grid, prepared.run, from, to, search.figures).map(({ number, values, metrics }: Trial) => ({
+/**
+ * Trials `from` (included) to `to` (excluded), with their fit; with several objectives a fit rests on all trials and is
+ * null here. `combinations`: which they are, where the method does not take every one in grid order.
+ */
+export function computeChunk(
+  prepared: PreparedOptimization,
+  search: Search,
+  from: number,
+  to: number,
+  combinations?: readonly number[],
+): TrialRow[] {
+  const { grid, run } = prepared;
+  const { figures, objective, limits } = search;
+  const trials =
+    combinations === undefined
+      ? computeTrials(grid, run, from, to, figures)
+      : computeCombinations(grid, run, combinations, from, { figures });
+  return trials.map(({ number, values, metrics }: Trial) => ({
     number,
     values,
     metrics,
-    fit: fitOf(metrics, search.objective[0], search.limits),
+    fit: objective.length === 1 ? fitOf(metrics, objective[0], limits) : null,
   }));
 }

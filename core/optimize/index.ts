@@ -8,3 +8,6 @@ export * from "./plateau";
 export * from "./overfitting";
 export * from "./optimize";
 export type { Method } from "./methods/method";
+export * from "./profile";
+export { roundsOf, type Known } from "./methods/method";
+export { mostTrials } from "./methods/most";

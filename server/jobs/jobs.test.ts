@@ -1,4 +1,7 @@
 import { describe, expect, it } from "vitest";
+import { METRIC_KEYS } from "#core/metrics";
+import { fitsOf, metricsRecord, optimize, prepareSearch, runSearch } from "#core/optimize";
+import { backtest } from "#core/runs";
 import { addMarket, csvText, emptyFolder, inlineExecutor, newMarket, openTest, runSettings, SWING } from "../testing/services";
 import { Refused } from "../problem";
 import type { Services } from "../services";
@@ -84,6 +87,102 @@ describe("jobs", () => {
     await services.close();
   });
 
+  const EVOLUTION = { ...SEARCH, method: { kind: "evolution", population: 30, generations: 6, seed: 3 } };
+
+  it("that search in rounds make the trials that the core makes, by every method", async () => {
+    const { services, version, settings } = await prepared(emptyFolder());
+    await services.jobs.start();
+    const bars = await services.bars.all(settings.markets.map((market) => market.bars));
+    for (const method of [
+      EVOLUTION.method,
+      { kind: "random", trials: 90, seed: 2 },
+      { kind: "sobol", trials: 40 },
+      { kind: "refine", coarse: 6 },
+    ]) {
+      const given = { ...SEARCH, method };
+      const id = await services.optimizations.create(version, given, settings);
+      await until(async () => (await services.optimizations.get(id))!.job.state === "done");
+      const { search } = (await services.optimizations.get(id))!;
+      const { trials } = runSearch(prepareSearch(version.strategy, settings, search, bars).value!);
+      const rows = await everything(services, id);
+      expect(rows.map(({ number, values }) => [number, values])).toEqual(trials.map(({ number, values }) => [number, values]));
+      expect(rows.map(({ metrics }) => metrics)).toEqual(trials.map(({ metrics }) => metricsRecord(metrics)));
+      expect((await services.optimizations.get(id))!.job).toMatchObject({ done: trials.length, total: trials.length });
+    }
+    await services.close();
+  });
+
+  it("that search in rounds go on after a sudden end with the same trials, wherever it comes", async () => {
+    const whole = await prepared(emptyFolder());
+    const reference = await whole.services.optimizations.create(whole.version, EVOLUTION, whole.settings);
+    await whole.services.jobs.start();
+    await until(async () => (await whole.services.optimizations.get(reference))!.job.state === "done");
+    const wanted = await everything(whole.services, reference);
+    await whole.services.close();
+    const forever = new Promise<void>(() => {});
+    for (const last of [1, 2, 4]) {
+      const folder = emptyFolder();
+      let ran = 0;
+      const dying = await openTest(
+        folder,
+        inlineExecutor(folder, () => (++ran > last ? forever : undefined)),
+      );
+      const { version, settings } = await prepared(folder, dying);
+      const id = await dying.optimizations.create(version, EVOLUTION, settings);
+      await dying.jobs.start();
+      await until(() => Promise.resolve(ran > last));
+      const services = await openTest(folder);
+      await services.jobs.start();
+      await until(async () => (await services.optimizations.get(id))!.job.state === "done");
+      expect(await everything(services, id)).toEqual(wanted);
+      expect((await services.strategies.trialCounts()).get(version.strategyId)).toBe(wanted.length);
+      await services.close();
+    }
+  });
+
+  it("rank by several objectives once all trials are there", async () => {
+    const { services, version, settings } = await prepared(emptyFolder());
+    const objective = [
+      { metric: "netProfit", weight: 2 },
+      { metric: "maxDrawdownPercent", want: "less" },
+    ];
+    const id = await services.optimizations.create(version, { ...SEARCH, objective }, settings);
+    await services.jobs.start();
+    await until(async () => (await services.optimizations.get(id))!.job.state === "done");
+    const rows = await everything(services, id);
+    const { search } = (await services.optimizations.get(id))!;
+    const figures = rows.map(({ metrics }) => Float64Array.from(METRIC_KEYS, (key) => metrics[key] ?? NaN));
+    expect(rows.map(({ fit }) => fit)).toEqual(fitsOf(figures, search.objective, search.limits));
+    expect(Math.max(...rows.map(({ fit }) => fit ?? 0))).toBeGreaterThan(60);
+    await services.close();
+  });
+
+  it("are judged: the peak, the deepest trial of the plateau, the version as it stands, and what each name does", async () => {
+    const { services, version, settings } = await prepared(emptyFolder());
+    const id = await services.optimizations.create(version, SEARCH, settings);
+    expect(await services.optimizations.judged(id)).toBeNull();
+    await services.jobs.start();
+    await until(async () => (await services.optimizations.get(id))!.job.state === "done");
+    const judged = (await services.optimizations.judged(id))!;
+    const { search } = (await services.optimizations.get(id))!;
+    const bars = await services.bars.all(settings.markets.map((market) => market.bars));
+    const whole = optimize(prepareSearch(version.strategy, settings, search, bars).value!);
+    expect(judged.peak!.number).toBe(whole.best);
+    expect(judged.recommended!.number).toBe(whole.recommended);
+    expect(judged.plateau).toEqual(whole.plateau);
+    expect(judged.recommended!.depth).toBe(whole.trials[whole.recommended!].depth);
+    expect(judged.peak!.fragility).toBe(whole.trials[whole.best!].fragility);
+    expect(judged.profiles.map(({ name }) => name)).toEqual(["fast", "slow"]);
+    const { result } = backtest(version.strategy, settings, bars);
+    expect(judged.baseline).toEqual(result!.metrics.all);
+    const luck = await services.optimizations.luck(id);
+    expect(luck.pbo).toBe(whole.pbo);
+    expect(luck.trials).toBe(760);
+    expect(luck.histogram.reduce((sum, bin) => sum + bin.count, 0)).toBe(12_870);
+    expect(await services.optimizations.luck(id)).toEqual(luck);
+    await services.close();
+  });
+
   it("can be cancelled; what is finished stays, and the next job begins", async () => {
     const folder = emptyFolder();
     let release = () => {};
@@ -145,7 +244,7 @@ describe("jobs", () => {
     expect(await refused({ ...SEARCH, vary: [{ name: "fast", from: 5, to: 2, step: 1 }] })).toContain("empty");
     expect(await refused({ ...SEARCH, vary: [{ name: "fast", from: 2, to: 5, step: 0 }] })).toContain("step");
     expect(await refused({ ...SEARCH, vary: SEARCH.vary.map((v) => ({ ...v, from: 1, to: 1_000_000 })) })).toContain(
-      "1,000,000,000,000 trials",
+      "1,000,000,000,000 combinations",
     );
     expect(await refused(SEARCH, { ...settings, from: "2040-01-01" })).toContain("no bars");
     expect(await services.optimizations.list()).toEqual([]);

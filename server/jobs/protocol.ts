@@ -15,6 +15,23 @@ export interface Chunk {
   chunk: number;
   from: number;
   to: number;
+  /** what its units are, where the job's kind says so round by round */
+  units?: unknown;
+}
+
+/** Units of a job that come after those of earlier rounds; `total` is how many there may be in all, as far as is known. */
+export interface Round {
+  from: number;
+  to: number;
+  total: number;
+}
+
+/** A job whose later units rest on what the earlier ones gave. */
+export interface Rounds {
+  /** The next round; called when every unit of the one before is written. Null: there are no more. */
+  next(): Promise<Round | null>;
+  /** What some units of the round at hand are, as a plain value. */
+  units(from: number, to: number): unknown;
 }
 
 /** Who runs chunks. The pool of threads in this process is the first implementation. */
@@ -50,7 +67,7 @@ export interface ChunkWork<Input = unknown, Output = unknown> {
   kind: string;
   /** what all chunks of a job share, made once in each thread */
   prepare: (input: Input, bars: readonly Bars[]) => unknown;
-  compute: (prepared: unknown, input: Input, from: number, to: number) => Output;
+  compute: (prepared: unknown, input: Input, from: number, to: number, units?: unknown) => Output;
   /** the columns of what was prepared, market by market, which the threads of a job share */
   stores?: (prepared: unknown) => readonly ColumnStore[];
 }
@@ -62,6 +79,10 @@ export interface JobKind<Input = unknown, Output = unknown> {
   lane: "compute" | "data";
   data: (input: Input) => string[];
   commit: (jobId: number, input: Input, output: Output) => BatchItem<"sqlite">[] | Promise<BatchItem<"sqlite">[]>;
+  /** for jobs whose units are not known from the start; null: this one's are. The same rounds come again after a crash */
+  rounds?: (jobId: number, input: Input) => Rounds | null;
+  /** what is written together with the end of the job */
+  finish?: (jobId: number, input: Input) => Promise<BatchItem<"sqlite">[]>;
   /** what follows once a chunk is written; a crash may come before it, so that it must be found again at the next start */
   after?: (jobId: number, input: Input, output: Output) => Promise<void>;
   /** what a job that failed or was cancelled leaves behind */

@@ -160,9 +160,8 @@ export class JobRunner {
     const finished = new Set(
       (await this.db.select({ chunk: jobChunks.chunk }).from(jobChunks).where(eq(jobChunks.jobId, job.id))).map((row) => row.chunk),
     );
-    const chunks = Math.ceil(job.total / job.chunkSize);
-    const waiting: number[] = [];
-    for (let chunk = 0; chunk < chunks; chunk++) if (!finished.has(chunk)) waiting.push(chunk);
+    const rounds = kind.rounds?.(job.id, input) ?? null;
+    let waiting: Span[] = [];
     let release = () => {};
     const active: Active = {
       id: job.id,
@@ -178,14 +177,17 @@ export class JobRunner {
     this.active.set(job.id, active);
     let committing: Promise<unknown> = Promise.resolve();
     const lane = async (): Promise<void> => {
-      for (let chunk = waiting.shift(); chunk !== undefined && !active.cancelled && !this.closing; chunk = waiting.shift()) {
-        const from = chunk * job.chunkSize;
-        const to = Math.min(job.total, from + job.chunkSize);
-        const at = chunk;
+      for (let span = waiting.shift(); span !== undefined && !active.cancelled && !this.closing; span = waiting.shift()) {
+        const { chunk: at, from, to } = span;
         const heard = (done: number) => void active.partial.set(at, Math.min(done, to - from));
         let output: unknown;
         try {
-          output = await this.executor.run({ jobId: job.id, kind: job.kind, input, data, chunk, from, to }, heard, active.stop.signal);
+          const units = rounds?.units(from, to);
+          output = await this.executor.run(
+            { jobId: job.id, kind: job.kind, input, data, chunk: at, from, to, units },
+            heard,
+            active.stop.signal,
+          );
         } catch (error) {
           if (active.cancelled) return;
           throw error;
@@ -210,16 +212,45 @@ export class JobRunner {
         await commit;
       }
     };
-    try {
+    const go = async (from: number, to: number): Promise<void> => {
+      waiting = spansOf(from, to, job.chunkSize, rounds !== null).filter((span) => !finished.has(span.chunk));
       await Promise.all(Array.from({ length: this.executor.width * 2 }, lane));
       await committing;
+    };
+    try {
+      if (rounds === null) await go(0, job.total);
+      else
+        for (let round = await rounds.next(); round !== null && !active.cancelled && !this.closing; round = await rounds.next()) {
+          if (round.total !== job.total) await this.db.update(jobs).set({ total: round.total }).where(eq(jobs.id, job.id));
+          await go(round.from, round.to);
+          // what is left of a round that was stopped belongs to the next start
+          if (active.cancelled || this.closing) break;
+        }
     } finally {
       release();
     }
     if (active.cancelled || this.closing) return;
-    await this.db
-      .update(jobs)
-      .set({ state: "done", finishedAt: Date.now(), elapsed: active.elapsedBefore + Date.now() - active.startedAt })
-      .where(eq(jobs.id, job.id));
+    const elapsed = active.elapsedBefore + Date.now() - active.startedAt;
+    await this.db.batch([
+      this.db
+        .update(jobs)
+        .set({ state: "done", finishedAt: Date.now(), elapsed, ...(rounds === null ? {} : { total: active.done }) })
+        .where(eq(jobs.id, job.id)),
+      ...((await kind.finish?.(job.id, input)) ?? []),
+    ]);
   }
+}
+
+/** Some units of a job, and the number under which they are marked as done. */
+interface Span {
+  chunk: number;
+  from: number;
+  to: number;
+}
+
+/** Units in chunks. Where they come in rounds a chunk's number is that of its first unit, since rounds end anywhere. */
+function spansOf(first: number, end: number, size: number, byUnit: boolean): Span[] {
+  const out: Span[] = [];
+  for (let from = first; from < end; from += size) out.push({ chunk: byUnit ? from : from / size, from, to: Math.min(end, from + size) });
+  return out;
 }

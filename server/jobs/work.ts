@@ -8,6 +8,7 @@ import {
 } from "#core/optimize";
 import { auditStream } from "../audit-stream";
 import { importStream } from "../importing/stream";
+import { overfittingStream } from "../overfitting-stream";
 import { qualityStream } from "../quality-stream";
 import { updateStream } from "../update-stream";
 import type { ChunkWork, StreamWork } from "./protocol";
@@ -30,7 +31,8 @@ const stored = (row: TrialRow): StoredTrial => ({
 const optimization: ChunkWork<OptimizationInput, StoredTrial[]> = {
   kind: "optimization",
   prepare: prepareOptimization,
-  compute: (prepared, input, from, to) => computeChunk(prepared as PreparedOptimization, input.search, from, to).map(stored),
+  compute: (prepared, input, from, to, units) =>
+    computeChunk(prepared as PreparedOptimization, input.search, from, to, units as number[] | undefined).map(stored),
   stores: (prepared) => (prepared as PreparedOptimization).run.markets.map((market) => market.store),
 };
 
@@ -39,5 +41,5 @@ export const WORK: ReadonlyMap<string, ChunkWork> = new Map([[optimization.kind,
 
 /** Every kind of work that streams. */
 export const STREAMS: ReadonlyMap<string, StreamWork> = new Map(
-  [importStream, updateStream, qualityStream, auditStream].map((work) => [work.kind, work as unknown as StreamWork]),
+  [importStream, updateStream, qualityStream, auditStream, overfittingStream].map((work) => [work.kind, work as unknown as StreamWork]),
 );

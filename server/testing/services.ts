@@ -40,7 +40,7 @@ export function inlineExecutor(folder: string, before: (chunk: Chunk) => Promise
           chunk.from,
         );
       const work = WORK.get(chunk.kind)!;
-      return work.compute(work.prepare(chunk.input, await bars.all(chunk.data)), chunk.input, chunk.from, chunk.to);
+      return work.compute(work.prepare(chunk.input, await bars.all(chunk.data)), chunk.input, chunk.from, chunk.to, chunk.units);
     },
     close: () => Promise.resolve(),
   };
