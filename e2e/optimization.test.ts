@@ -1,6 +1,6 @@
 import type { Browser, Page } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import { byText, click, fill, fillField, go, liveMetric, newPage, openBrowser, startServer, until, type Running } from "./harness";
+import { byText, choose, click, fill, fillField, go, liveMetric, newPage, openBrowser, startServer, until, type Running } from "./harness";
 
 let server: Running;
 let browser: Browser;
@@ -35,7 +35,7 @@ describe("an optimization", () => {
     await until(page, 'document.body.textContent.includes("the step must be above 0")');
     await range("entry", "1", "1000000", "1");
     await range("exit", "1", "1000000", "1");
-    await until(page, 'document.body.textContent.includes("this makes 1,000,000,000,000 trials")');
+    await until(page, 'document.body.textContent.includes("this makes 1,000,000,000,000 combinations")');
     expect(await (await byText(page, "button", "Start")).evaluate((b) => (b as HTMLButtonElement).disabled)).toBe(true);
   });
 
@@ -57,13 +57,13 @@ describe("an optimization", () => {
     expect(total).toBeGreaterThan(80);
     expect(total).toBeLessThan(120);
     await until(page, 'document.querySelector("canvas")?.dataset.drawn > 0');
-    const rows = await page.$$eval("main tbody tr", (all) => all.length);
+    const rows = await page.$$eval('[aria-label="Trials"] tbody tr', (all) => all.length);
     expect(rows).toBe(60);
   });
 
   it("sorts its trials on the server, with the order in the address", async () => {
     const nets = () =>
-      page.$$eval("main tbody tr td:nth-child(4)", (all) =>
+      page.$$eval('[aria-label="Trials"] tbody tr td:nth-child(4)', (all) =>
         all.map((cell) => Number(cell.textContent!.replace("−", "-").replace(/[,+]/g, ""))),
       );
     await click(page, "th button", "net profit");
@@ -76,10 +76,27 @@ describe("an optimization", () => {
     expect(csv.trim().split("\n").length).toBe((await done()) + 1);
   });
 
+  it("sets the peak beside the middle of the plateau and the version as it stands, and says what the middle costs", async () => {
+    await page.waitForSelector('[aria-label="The peak and the middle"] tbody tr');
+    const rows = await page.$$eval('[aria-label="The peak and the middle"] tbody tr', (all) =>
+      all.map((row) => row.children[0].textContent!),
+    );
+    expect(rows[0]).toBe("as it stands");
+    expect(rows[1]).toMatch(/^the peak, trial \d+/);
+    expect(rows[2]).toMatch(/^the middle, trial \d+/);
+    const text = await page.$eval("main", (element) => element.textContent!);
+    expect(text).toMatch(/explains \d+ % of the spread of the fits/);
+    await click(page, "button", "Ask");
+    await until(page, 'Number(document.querySelector("[data-pbo]")?.dataset.pbo) >= 0', 60);
+    expect(await page.$eval("main", (element) => element.textContent)).toContain("that were spent on this line");
+  });
+
   it("opens a trial as a backtest whose figures are the trial's, and takes its values over as a version", async () => {
     await go(page, page.url().replace(/\?.*/, ""));
-    const [entry, exit, net, trades] = await page.$eval("main tbody tr", (row) => [1, 2, 3, 4].map((i) => row.children[i].textContent!));
-    await page.click("main tbody tr a");
+    const [entry, exit, net, trades] = await page.$eval('[aria-label="Trials"] tbody tr', (row) =>
+      [1, 2, 3, 4].map((i) => row.children[i].textContent!),
+    );
+    await page.click('[aria-label="Trials"] tbody tr a');
     await until(page, 'location.pathname === "/strategies/1" && document.querySelector("[data-metric=trades]")');
     await until(page, `document.querySelector("[data-metric=trades]").textContent === ${JSON.stringify(trades)}`);
     expect(await liveMetric(page, "netProfit")).toBe(net);
@@ -90,6 +107,35 @@ describe("an optimization", () => {
     await until(page, 'document.body.textContent.includes("version 2 ·")');
     await go(page, at("/strategies/1/versions"));
     expect(await page.$eval("main", (element) => element.textContent)).toContain("Version 2");
+  });
+
+  it("searches by evolution with several objectives", async () => {
+    await go(page, at("/optimizations/new?version=1"));
+    await range("entry", "10", "80", "1");
+    await range("exit", "5", "40", "1");
+    await choose(page, "Combinations that are tried", "evolution");
+    await fillField(page, "Population", "1");
+    await until(page, '[...document.querySelectorAll("button")].find((b) => b.textContent === "Start").disabled === false');
+    await click(page, "button", "Start");
+    await until(page, 'document.querySelector("[role=alert]")?.textContent.includes("must be at least 2")');
+    await fillField(page, "Population", "30");
+    await fillField(page, "Generations", "6");
+    await click(page, "button", "And another");
+    await choose(page, "Objective 2", "least max drawdown, %");
+    await click(page, "button", "Start");
+    await until(page, "/^\\/optimizations\\/\\d+$/.test(location.pathname)");
+    await until(page, 'document.querySelector("[data-state=done]")', 90);
+    const made = await done();
+    expect(made).toBeGreaterThan(40);
+    expect(made).toBeLessThanOrEqual(180);
+    const text = await page.$eval("main", (element) => element.textContent!);
+    expect(text).toContain("evolution");
+    expect(text).toContain("most profit ÷ drawdown (1.0) and least max drawdown (1.0)");
+    await page.waitForSelector('[aria-label="The peak and the middle"] tbody tr');
+    const fits = await page.$$eval('[aria-label="Trials"] tbody tr', (all) => all.map((row) => Number(row.children[1].textContent!)));
+    expect(fits[0]).toBeGreaterThan(50);
+    const known = fits.filter((fit) => !Number.isNaN(fit));
+    expect([...known].sort((a, b) => b - a)).toEqual(known);
   });
 
   it("survives closing the page and kill -9 of the server, and ends with every trial", async () => {

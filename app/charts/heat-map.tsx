@@ -12,19 +12,41 @@ interface HeatMapProps {
   cells: readonly [number, number, number | null, number][];
   /** trial to be marked as the best */
   best: number | null;
+  /** the deepest trial of the plateau, and all of its trials */
+  recommended?: number | null;
+  plateau?: ReadonlySet<number>;
   /** the version's own values */
   own: { x: number; y: number };
   onPick: (trial: number) => void;
   height?: number;
 }
 
+const NONE: ReadonlySet<number> = new Set();
+type Cells = HeatMapProps["cells"];
+
+/** The plateau's outline: the sides of its cells beyond which there is another kind of cell, or none; in places of the axes. */
+function outlineOf(cells: Cells, plateau: ReadonlySet<number>, xs: readonly number[], ys: readonly number[]) {
+  const inside = new Set(cells.filter((cell) => plateau.has(cell[3])).map((cell) => `${xs.indexOf(cell[0])} ${ys.indexOf(cell[1])}`));
+  return [...inside].flatMap((key) => {
+    const [x, y] = key.split(" ").map(Number);
+    const sides = [
+      [x - 1, y, x - 0.5, y - 0.5, x - 0.5, y + 0.5],
+      [x + 1, y, x + 0.5, y - 0.5, x + 0.5, y + 0.5],
+      [x, y - 1, x - 0.5, y - 0.5, x + 0.5, y - 0.5],
+      [x, y + 1, x - 0.5, y + 0.5, x + 0.5, y + 0.5],
+    ];
+    return sides.filter(([a, b]) => !inside.has(`${a} ${b}`)).map(([, , xMin, yMin, xMax, yMax]) => ({ xMin, yMin, xMax, yMax }));
+  });
+}
+
 /** Trials of two parameters as a map: the deeper the colour the higher the value; crossed out where there is none. */
-export function HeatMap({ x, y, metric, cells, best, own, onPick, height = 400 }: HeatMapProps) {
+export function HeatMap({ x, y, metric, cells, best, recommended = null, plateau = NONE, own, onPick, height = 400 }: HeatMapProps) {
   const xs = useMemo(() => [...new Set(cells.map((cell) => cell[0]))].sort((a, b) => a - b), [cells]);
   const ys = useMemo(() => [...new Set(cells.map((cell) => cell[1]))].sort((a, b) => a - b), [cells]);
   const values = cells.map((cell) => cell[2]).filter((value): value is number => value !== null);
-  const low = Math.min(...values);
-  const high = Math.max(...values);
+  const low = values.reduce((least, value) => Math.min(least, value), Infinity);
+  const high = values.reduce((most, value) => Math.max(most, value), -Infinity);
+  const outline = useMemo(() => outlineOf(cells, plateau, xs, ys), [cells, plateau, xs, ys]);
 
   const config = useCallback(
     (colours: Colours): ChartConfiguration => {
@@ -39,6 +61,7 @@ export function HeatMap({ x, y, metric, cells, best, own, onPick, height = 400 }
         font: { size: 15, weight: "bold" as const },
       });
       const bestCell = cells.find((cell) => cell[3] === best);
+      const middleCell = cells.find((cell) => cell[3] === recommended);
       const ownCell = at.get(`${own.x} ${own.y}`);
       const axis = (names: number[], title: string) => ({
         type: "linear" as const,
@@ -108,6 +131,10 @@ export function HeatMap({ x, y, metric, cells, best, own, onPick, height = 400 }
             },
             annotation: {
               annotations: {
+                ...Object.fromEntries(
+                  outline.map((side, i) => [`side${i}`, { type: "line", ...side, borderColor: colours.ink, borderWidth: 1.6 }]),
+                ),
+                ...(middleCell && recommended !== best ? { middle: mark(xs.indexOf(middleCell[0]), ys.indexOf(middleCell[1]), "◎") } : {}),
                 ...(bestCell ? { best: mark(xs.indexOf(bestCell[0]), ys.indexOf(bestCell[1]), "✕") } : {}),
                 ...(ownCell ? { own: mark(xs.indexOf(own.x), ys.indexOf(own.y), "○") } : {}),
               },
@@ -116,7 +143,7 @@ export function HeatMap({ x, y, metric, cells, best, own, onPick, height = 400 }
         },
       } as ChartConfiguration;
     },
-    [cells, xs, ys, best, own.x, own.y, metric, x, y, low, high, onPick],
+    [cells, xs, ys, best, recommended, outline, own.x, own.y, metric, x, y, low, high, onPick],
   );
 
   const table = () => ({
@@ -136,6 +163,7 @@ export function HeatMap({ x, y, metric, cells, best, own, onPick, height = 400 }
       legend={
         <>
           <span className="whitespace-nowrap">✕ best</span>
+          {recommended !== null && <span className="whitespace-nowrap">◎ the middle of the plateau, outlined</span>}
           <span className="whitespace-nowrap">○ the version</span>
           {values.length > 0 && (
             <span className="inline-flex items-center gap-1.5 whitespace-nowrap">

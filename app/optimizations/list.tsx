@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import type { OptimizationView } from "#server/optimizations";
 import { dateText, decimal } from "~/design/format";
-import { METRICS } from "#core/metrics";
+import { objectiveWords } from "./words";
 
 /** Optimizations as rows, with how each stands. */
 export function OptimizationList({ optimizations }: { optimizations: readonly OptimizationView[] }) {
@@ -34,9 +34,7 @@ export function OptimizationList({ optimizations }: { optimizations: readonly Op
                 {view.settings.from ?? "start"} to {view.settings.to ?? "end"}
               </td>
               <td className="figure-text px-3">{view.search.vary.map((item) => item.name).join(", ")}</td>
-              <td className="px-3">
-                {view.search.objective[0].want === "more" ? "most" : "least"} {METRICS[view.search.objective[0].metric].label.toLowerCase()}
-              </td>
+              <td className="px-3">{objectiveWords(view.search.objective)}</td>
               <td className="figure-text px-3 text-right">
                 {decimal(view.job.done, 0)} of {decimal(view.job.total, 0)}
               </td>

@@ -10,6 +10,9 @@ import { Button } from "~/design/button";
 import { Field, Select } from "~/design/field";
 import { dateText, decimal } from "~/design/format";
 import { Empty, PageHead, Panel, Problems } from "~/design/panel";
+import { MethodForm } from "~/optimizations/method-form";
+import { methodFault, methodFrom, methodTrials, START_METHOD, type MethodState } from "~/optimizations/method-state";
+import { ObjectiveForm, type Wish } from "~/optimizations/objective-form";
 import { axisCount, startAxis, trialCount, type AxisState } from "~/optimizations/setup-state";
 import { allUnder, underOf } from "~/run-settings/under";
 import { UnderChoice } from "~/run-settings/under-choice";
@@ -49,21 +52,6 @@ export async function action({ context, request }: Route.ActionArgs) {
     throw error;
   }
 }
-
-const OBJECTIVES = [
-  "profitToDrawdown",
-  "netProfit",
-  "profitFactor",
-  "sharpe",
-  "mar",
-  "cagr",
-  "averageTrade",
-  "tradeT",
-  "expectancyR",
-  "equityR2",
-  "maxDrawdownPercent",
-  "ulcer",
-];
 
 /** What can be varied: the parameters that are numbers, and the variants of definitions by their number. */
 function variable(strategy: Strategy): Parameter[] {
@@ -108,7 +96,8 @@ function Setup({
   const navigate = useNavigate();
   const parameters = variable(version.strategy);
   const [axes, setAxes] = useState<AxisState[]>(() => parameters.map((parameter, i) => startAxis(parameter, i < 2)));
-  const [objective, setObjective] = useState("profitToDrawdown");
+  const [wishes, setWishes] = useState<Wish[]>([{ metric: "profitToDrawdown", weight: "1" }]);
+  const [method, setMethod] = useState<MethodState>(START_METHOD);
   const [where, setWhere] = useState("");
   const [figures, setFigures] = useState<FigureSet>("all");
   const [leastTrades, setLeastTrades] = useState("30");
@@ -120,7 +109,13 @@ function Setup({
   const run = useRunSettings({ markets, last, timeframe: version.strategy.timeframe, extras: false, under });
   const { state, market } = run;
   const choices = useMemo(() => allUnder(named), [named]);
-  const count = trialCount(axes);
+  const combined = trialCount(axes);
+  const count = combined === null ? null : methodTrials(method, combined);
+  const objective = wishes.map(({ metric, weight }) => ({
+    metric,
+    want: METRICS[metric].better === "less" ? ("less" as const) : ("more" as const),
+    weight: Number(weight.replace(",", ".")),
+  }));
   const split = useMemo(() => {
     const portion = Number(share);
     if (market === undefined || !Number.isFinite(portion) || portion <= 0 || portion > 100) return null;
@@ -129,7 +124,8 @@ function Setup({
     const to = state.to ? Date.parse(state.to) : market.lastTime;
     return formatDate(Math.floor((from + ((to - from) * portion) / 100) / 86_400_000));
   }, [market, share, state.from, state.to]);
-  const figuresProblem = figuresFault({ figures, objective: [{ metric: objective, want: "more", weight: 1 }], limits: [] });
+  const figuresProblem = figuresFault({ figures, objective, limits: [] });
+  const methodProblem = methodFault(method);
   const problems = [
     ...axes
       .filter((axis) => axis.varied && axisCount(axis) === null)
@@ -138,16 +134,18 @@ function Setup({
         message: `the range of ${axis.name} holds no value: from must not be above to, and the step must be above 0`,
       })),
     ...(split === null ? [{ path: "in-sample share", message: "the share must be above 0 and at most 100" }] : []),
-    ...(count !== null && count > MAX_TRIALS
+    ...(combined !== null && combined > MAX_TRIALS
       ? [
           {
             path: "",
-            message: `this makes ${decimal(count, 0)} trials; at most ${decimal(MAX_TRIALS, 0)} are possible. Use larger steps or fewer parameters`,
+            message: `this makes ${decimal(combined, 0)} combinations; at most ${decimal(MAX_TRIALS, 0)} are possible. Use larger steps or fewer parameters`,
           },
         ]
       : []),
     ...(lost ? [{ path: "", message: "the run settings that this address names do not exist; those shown are in force" }] : []),
     ...(figuresProblem === null ? [] : [figuresProblem]),
+    ...(methodProblem === null ? [] : [methodProblem]),
+    ...(objective.every(({ weight }) => weight > 0) ? [] : [{ path: "weight", message: "every weight must be above 0" }]),
     ...(axes.some((axis) => axis.varied) ? [] : [{ path: "", message: "choose at least one parameter to vary" }]),
   ];
   const start = () => {
@@ -158,7 +156,8 @@ function Setup({
         .filter((axis) => axis.varied)
         .map((axis) => ({ name: axis.name, from: number(axis.from), to: number(axis.to), step: number(axis.step) })),
       where: where.trim() === "" ? null : where,
-      objective: [{ metric: objective, want: METRICS[objective].better === "less" ? "less" : "more" }],
+      objective,
+      method: methodFrom(method),
       limits: leastTrades.trim() === "" ? [] : [{ metric: "trades", least: number(leastTrades) }],
       figures,
     };
@@ -180,7 +179,7 @@ function Setup({
               <span className="figure-text font-semibold text-ink" data-count={count ?? ""}>
                 {count === null ? "–" : decimal(count, 0)}
               </span>{" "}
-              trials
+              {method.kind === "grid" ? "trials" : method.kind === "refine" ? "combinations, of which some are tried" : "trials at most"}
             </span>
             <Button
               look="primary"
@@ -270,27 +269,18 @@ function Setup({
               }
               onChange={(event) => setWhere(event.target.value)}
             />
+            <MethodForm state={method} onChange={setMethod} />
           </Panel>
           <Panel title="What is best">
-            <div className="grid grid-cols-2 gap-3">
-              <Select
-                label="Objective"
-                value={objective}
-                choices={OBJECTIVES.map((key) => ({
-                  value: key,
-                  label: `${METRICS[key].better === "less" ? "least" : "most"} ${METRICS[key].label.toLowerCase()}`,
-                }))}
-                onChange={setObjective}
-              />
-              <Field
-                label="With at least so many trades"
-                value={leastTrades}
-                inputMode="numeric"
-                figure
-                onChange={(event) => setLeastTrades(event.target.value)}
-              />
-            </div>
-            <p className="mt-2 text-sm text-ink-soft">{METRICS[objective].definition}</p>
+            <ObjectiveForm wishes={wishes} onChange={setWishes} />
+            <Field
+              className="mt-2 w-64"
+              label="With at least so many trades"
+              value={leastTrades}
+              inputMode="numeric"
+              figure
+              onChange={(event) => setLeastTrades(event.target.value)}
+            />
             <Select
               label="Figures that every trial keeps"
               value={figures}

@@ -1,5 +1,5 @@
-import { useCallback } from "react";
-import { data, Form, Link, useNavigate, useSearchParams } from "react-router";
+import { useCallback, useMemo } from "react";
+import { data, Form, Link, useFetcher, useNavigate, useSearchParams } from "react-router";
 import { METRICS } from "#core/metrics";
 import { isRefused } from "#server/problem";
 import { layerOf } from "#server/probes";
@@ -10,6 +10,10 @@ import { decimal, duration, metricLabel, metricText } from "~/design/format";
 import { PageHead, Panel, Problems } from "~/design/panel";
 import { SortHead } from "~/design/sort-head";
 import { Strata } from "~/design/strata";
+import { LuckPanel } from "~/optimizations/luck-panel";
+import { Profiles } from "~/optimizations/profiles";
+import { Recommendation } from "~/optimizations/recommendation";
+import { limitWords, methodWords, objectiveWords } from "~/optimizations/words";
 import { useRefresh } from "~/shell/jobs";
 import type { Route } from "./+types/optimization";
 
@@ -30,15 +34,16 @@ export async function loader({ context, params, request }: Route.LoaderArgs) {
   const sort = search.get("sort") ?? "-fit";
   const offset = Math.max(0, Number(search.get("offset") ?? 0) || 0);
   const names = view.search.vary.map((item) => item.name);
-  const metric = search.get("map") ?? view.search.objective[0].metric;
-  const [page, best, cells, own, layers] = await Promise.all([
+  const metric = search.get("map") ?? (view.search.objective.length > 1 ? "fit" : view.search.objective[0].metric);
+  const [page, best, cells, own, layers, judged] = await Promise.all([
     optimizations.trials(id, sort.replace(/^-/, ""), sort.startsWith("-"), offset, PAGE),
     optimizations.best(id),
     names.length === 2 ? optimizations.map(id, names[0], names[1], metric) : Promise.resolve(null),
     strategies.version(view.versionId),
     probes.ofVersion(view.versionId),
+    optimizations.judged(id),
   ]);
-  return { view, page, best, cells, metric, own: own!.strategy, layers: layers.map(layerOf), sort, offset };
+  return { view, page, best, cells, metric, own: own!.strategy, layers: layers.map(layerOf), judged, sort, offset };
 }
 
 export async function action({ context, params, request }: Route.ActionArgs) {
@@ -48,15 +53,17 @@ export async function action({ context, params, request }: Route.ActionArgs) {
   const form = await request.formData();
   try {
     if (form.get("intent") === "cancel") await services.jobs.cancel(view.job.id);
-    return { problems: [] };
+    if (form.get("intent") === "luck") return { problems: [], luck: await services.optimizations.luck(view.id) };
+    return { problems: [], luck: null };
   } catch (error) {
-    if (isRefused(error)) return data({ problems: error.problems }, { status: error.status });
+    if (isRefused(error)) return data({ problems: error.problems, luck: null }, { status: error.status });
     throw error;
   }
 }
 
 export default function OptimizationPage({ loaderData, actionData }: Route.ComponentProps) {
-  const { view, page, best, cells, metric, own, layers, sort, offset } = loaderData;
+  const { view, page, best, cells, metric, own, layers, judged, sort, offset } = loaderData;
+  const asked = useFetcher<typeof action>();
   const { job, search, settings } = view;
   const [, setParams] = useSearchParams();
   const navigate = useNavigate();
@@ -100,7 +107,10 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
     [cells, address, navigate],
   );
   const ownValue = (name: string) => Number(own.parameters?.find((parameter) => parameter.name === name)?.value ?? NaN);
-  const columns = [...new Set([...(search.figures === "trades" ? TRADE_COLUMNS : COLUMNS), objective.metric])];
+  const columns = [
+    ...new Set([...(search.figures === "trades" ? TRADE_COLUMNS : COLUMNS), ...search.objective.map((wish) => wish.metric)]),
+  ];
+  const plateau = useMemo(() => new Set(judged?.plateau ?? []), [judged]);
   const head = (key: string, label: string) => (
     <SortHead key={key} column={key} sort={sort} onSort={(next) => set("sort", next, "-fit")}>
       {label}
@@ -111,7 +121,15 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
       <PageHead
         mark={<Strata layers={layers} width={20} height={52} />}
         title={`Optimization ${view.number}, ${view.strategyName} v${view.versionNumber}`}
-        about={`${settings.markets.map((market) => market.symbol).join(", ")} · in-sample ${settings.from ?? "from the start"} to ${settings.to ?? "the end"} · full grid · ${objective.want === "more" ? "most" : "least"} ${METRICS[objective.metric].label.toLowerCase()}${search.limits.map((limit) => `, at least ${limit.least} ${METRICS[limit.metric].label.toLowerCase()}`).join("")}${search.where ? ` · only ${search.where}` : ""}`}
+        about={[
+          settings.markets.map((market) => market.symbol).join(", "),
+          `in-sample ${settings.from ?? "from the start"} to ${settings.to ?? "the end"}`,
+          methodWords(search),
+          objectiveWords(search.objective),
+          limitWords(search),
+        ]
+          .filter((part) => part !== "")
+          .join(" · ")}
         actions={
           <>
             {going && (
@@ -168,11 +186,22 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
           <b className="figure-text">{going ? duration(job.left) : "0:00"}</b> left
         </span>
         <span>
-          <b className="figure-text">{best ? metricText(objective.metric, best.metrics[objective.metric]) : "–"}</b> best{" "}
-          {going ? "so far" : ""}
+          <b className="figure-text">
+            {best === null
+              ? "–"
+              : search.objective.length > 1
+                ? decimal(best.fit, 0)
+                : metricText(objective.metric, best.metrics[objective.metric])}
+          </b>{" "}
+          {search.objective.length > 1 ? "best fit" : "best"} {going ? "so far" : ""}
         </span>
       </section>
       {job.error && <Problems problems={[{ path: "", message: job.error }]} title="The work stopped" />}
+      {judged !== null && (
+        <div className="mb-3">
+          <Recommendation judged={judged} search={search} currency={settings.currency ?? "money"} address={address} number={view.number} />
+        </div>
+      )}
       <div className={`grid items-start gap-3 ${cells ? "grid-cols-[minmax(0,9fr)_minmax(0,13fr)]" : "grid-cols-1"}`}>
         {cells && (
           <Panel
@@ -182,8 +211,11 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
                 hideLabel
                 label="Figure on the map"
                 value={metric}
-                choices={[...new Set([objective.metric, ...columns])].map((key) => ({ value: key, label: METRICS[key].label }))}
-                onChange={(key) => set("map", key, objective.metric)}
+                choices={[
+                  ...(search.objective.length > 1 ? [{ value: "fit", label: "Fit" }] : []),
+                  ...columns.map((key) => ({ value: key, label: METRICS[key].label })),
+                ]}
+                onChange={(key) => set("map", key, search.objective.length > 1 ? "fit" : objective.metric)}
                 className="w-44"
               />
             }
@@ -195,9 +227,11 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
                 <HeatMap
                   x={names[0]}
                   y={names[1]}
-                  metric={METRICS[metric].label}
+                  metric={metric === "fit" ? "Fit" : METRICS[metric].label}
                   cells={cells}
                   best={best?.number ?? null}
+                  recommended={judged?.recommended?.number ?? null}
+                  plateau={plateau}
                   own={{ x: ownValue(names[0]), y: ownValue(names[1]) }}
                   onPick={pick}
                   height={430}
@@ -219,6 +253,7 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
               <thead className="sticky top-0 bg-sheet text-sm text-ink-soft">
                 <tr>
                   {head("number", "trial")}
+                  {search.objective.length > 1 && head("fit", "fit")}
                   {names.map((name) => head(name, name))}
                   {columns.map((key) =>
                     head(
@@ -242,14 +277,19 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
                         {trial.number}
                       </Link>
                       {trial.number === best?.number && <span aria-label="the best"> ✕</span>}
+                      {trial.number === judged?.recommended?.number && <span aria-label="the middle of the plateau"> ◎</span>}
                     </td>
+                    {search.objective.length > 1 && <td className="figure-text px-2 text-right font-semibold">{decimal(trial.fit, 1)}</td>}
                     {names.map((name) => (
                       <td key={name} className="figure-text px-2 text-right">
                         {Number(trial.values[name].toPrecision(12))}
                       </td>
                     ))}
                     {columns.map((key) => (
-                      <td key={key} className={`figure-text px-2 text-right ${key === objective.metric ? "font-semibold" : ""}`}>
+                      <td
+                        key={key}
+                        className={`figure-text px-2 text-right ${search.objective.some((wish) => wish.metric === key) ? "font-semibold" : ""}`}
+                      >
                         {metricText(key, trial.metrics[key])}
                       </td>
                     ))}
@@ -269,6 +309,19 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
           </div>
         </Panel>
       </div>
+      {judged !== null && (
+        <div className="mt-3 grid grid-cols-2 items-start gap-3">
+          <Profiles profiles={judged.profiles} number={view.number} />
+          <LuckPanel
+            luck={asked.data?.luck ?? null}
+            asking={asked.state !== "idle"}
+            problems={asked.data?.problems ?? []}
+            onAsk={() => void asked.submit({ intent: "luck" }, { method: "post" })}
+            adaptive={search.method?.kind === "evolution" || search.method?.kind === "refine"}
+            number={view.number}
+          />
+        </div>
+      )}
     </>
   );
 }
