@@ -41,6 +41,7 @@ export default [
   route("optimizations", "routes/optimizations.tsx"),
   route("optimizations/new", "routes/optimization-new.tsx"),
   route("optimizations/:id", "routes/optimization.tsx"),
+  route("optimizations/:id/trials/:trial", "routes/trial-open.ts"),
   route("optimizations/:id/trials.csv", "routes/trials-file.ts"),
   route("probes", "routes/probes.tsx"),
   route("portfolios", "routes/portfolios.tsx"),

@@ -12,6 +12,7 @@ import {
   mostTrials,
   prepareOptimization,
   readOptimization,
+  type Standing,
   type OptimizationInput,
   type Search,
 } from "#core/optimize";
@@ -343,6 +344,17 @@ export class Optimizations {
       .from(trials)
       .where(and(eq(trials.optimizationId, id), eq(trials.number, number)));
     return row === undefined ? null : this.trial(row);
+  }
+
+  /** Two figures of every trial inside the limits that has both, by number. */
+  async standings(id: number, x: string, y: string): Promise<Standing[]> {
+    const figure = (key: string) => sql<number | null>`json_extract(${trials.metrics}, ${`$.${key}`})`;
+    const rows = await this.db
+      .select({ number: trials.number, x: figure(x), y: figure(y) })
+      .from(trials)
+      .where(and(eq(trials.optimizationId, id), isNotNull(trials.fit)))
+      .orderBy(asc(trials.number));
+    return rows.flatMap((row) => (row.x === null || row.y === null ? [] : [{ number: row.number, x: row.x, y: row.y }]));
   }
 
   /** Values of two names and one figure of every trial, for the map; [x, y, value or null, number]. */

@@ -82,7 +82,7 @@ export function Chart({ label, config, height, table, fileName, legend, onKeyDow
 
   return (
     <figure className="m-0">
-      <div className="flex min-h-6 items-center gap-4 text-sm text-ink-soft">
+      <div className="flex min-h-6 flex-wrap items-center gap-x-4 text-sm text-ink-soft">
         {legend}
         <span className="ml-auto flex gap-1">
           <button

@@ -8,7 +8,7 @@ import { Panel } from "~/design/panel";
 export function Profiles({ profiles, number }: { profiles: readonly Profile[]; number: number }) {
   return (
     <Panel title="What each one does" note="the middle of the fits and their quartiles along its values, whatever the others are">
-      <div className={`grid gap-4 ${profiles.length > 1 ? "grid-cols-2" : "grid-cols-1"}`}>
+      <div className="grid gap-4">
         {profiles.map((profile) => (
           <OneProfile key={profile.name} profile={profile} number={number} />
         ))}

@@ -1,4 +1,5 @@
 import { Link } from "react-router";
+import { METRICS } from "#core/metrics";
 import type { Search } from "#core/optimize";
 import type { Judgement, JudgedTrial } from "#server/optimization-judgement";
 import { Button } from "~/design/button";
@@ -63,7 +64,7 @@ export function Recommendation({ judged, search, currency, address, number }: Pr
       <PlainTable
         label="The peak and the middle"
         fileName={`optimization-${number}-recommended`}
-        heads={["trial", "values", "depth", "fragility", ...columns.map((metric) => metricLabel(metric, currency).toLowerCase())]}
+        heads={["trial", "values", "depth", "fragility", ...columns.map((metric) => head(metric, currency))]}
         words={2}
         rows={rows}
       />
@@ -74,6 +75,10 @@ export function Recommendation({ judged, search, currency, address, number }: Pr
     </Panel>
   );
 }
+
+/** A figure's name as a column's head, the currency as it is written. */
+const head = (metric: string, currency: string): string =>
+  METRICS[metric].label.toLowerCase() + metricLabel(metric, currency).slice(METRICS[metric].label.length);
 
 /** What the recommendation comes to, in one sentence. */
 function sentence({ peak, recommended, plateau }: Judgement, { objective }: Search): string {

@@ -1,6 +1,6 @@
 import { useCallback, useMemo } from "react";
 import { data, Form, Link, useFetcher, useNavigate, useSearchParams } from "react-router";
-import { METRICS } from "#core/metrics";
+import { METRIC_KEYS, METRICS, TRADE_METRICS } from "#core/metrics";
 import { isRefused } from "#server/problem";
 import { layerOf } from "#server/probes";
 import { HeatMap } from "~/charts/heat-map";
@@ -10,9 +10,11 @@ import { decimal, duration, metricLabel, metricText } from "~/design/format";
 import { PageHead, Panel, Problems } from "~/design/panel";
 import { SortHead } from "~/design/sort-head";
 import { Strata } from "~/design/strata";
+import { Glance } from "~/optimizations/glance";
 import { LuckPanel } from "~/optimizations/luck-panel";
 import { Profiles } from "~/optimizations/profiles";
 import { Recommendation } from "~/optimizations/recommendation";
+import { trialAddress } from "~/optimizations/trial-address";
 import { limitWords, methodWords, objectiveWords } from "~/optimizations/words";
 import { useRefresh } from "~/shell/jobs";
 import type { Route } from "./+types/optimization";
@@ -43,7 +45,14 @@ export async function loader({ context, params, request }: Route.LoaderArgs) {
     probes.ofVersion(view.versionId),
     optimizations.judged(id),
   ]);
-  return { view, page, best, cells, metric, own: own!.strategy, layers: layers.map(layerOf), judged, sort, offset };
+  const figure = (key: string, missing: string) => (METRIC_KEYS.includes(search.get(key) ?? "") ? search.get(key)! : missing);
+  const [first, second] = view.search.objective;
+  const figures = [
+    figure("x", second?.metric ?? (view.search.figures === "trades" ? "maxDrawdownClosed" : "maxDrawdownPercent")),
+    figure("y", first.metric),
+  ] as const;
+  const standings = judged === null ? [] : await optimizations.standings(id, figures[0], figures[1]);
+  return { view, page, best, cells, metric, own: own!.strategy, layers: layers.map(layerOf), judged, figures, standings, sort, offset };
 }
 
 export async function action({ context, params, request }: Route.ActionArgs) {
@@ -62,7 +71,7 @@ export async function action({ context, params, request }: Route.ActionArgs) {
 }
 
 export default function OptimizationPage({ loaderData, actionData }: Route.ComponentProps) {
-  const { view, page, best, cells, metric, own, layers, judged, sort, offset } = loaderData;
+  const { view, page, best, cells, metric, own, layers, judged, figures, standings, sort, offset } = loaderData;
   const asked = useFetcher<typeof action>();
   const { job, search, settings } = view;
   const [, setParams] = useSearchParams();
@@ -82,21 +91,7 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
       },
       { replace: true, preventScrollReset: true },
     );
-  const address = useCallback(
-    (values: Record<string, number>) => {
-      const params = new URLSearchParams({
-        v: String(view.versionNumber),
-        set: Object.entries(values)
-          .map(([name, x]) => `${name}:${Number(x.toPrecision(12))}`)
-          .join(","),
-        market: settings.markets[0].symbol,
-      });
-      if (settings.from) params.set("from", settings.from);
-      if (settings.to) params.set("to", settings.to);
-      return `/strategies/${view.strategyId}?${params}`;
-    },
-    [view.versionNumber, view.strategyId, settings.markets, settings.from, settings.to],
-  );
+  const address = useCallback((values: Record<string, number>) => trialAddress(view, values), [view]);
   const pick = useCallback(
     (trial: number) => {
       const cell = cells?.find((c) => c[3] === trial);
@@ -106,6 +101,7 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [cells, address, navigate],
   );
+  const opened = useCallback((trial: number) => `/optimizations/${view.id}/trials/${trial}`, [view.id]);
   const ownValue = (name: string) => Number(own.parameters?.find((parameter) => parameter.name === name)?.value ?? NaN);
   const columns = [
     ...new Set([...(search.figures === "trades" ? TRADE_COLUMNS : COLUMNS), ...search.objective.map((wish) => wish.metric)]),
@@ -311,6 +307,18 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
       </div>
       {judged !== null && (
         <div className="mt-3 grid grid-cols-2 items-start gap-3">
+          <div className="col-span-2">
+            <Glance
+              standings={standings}
+              figures={figures}
+              judged={judged}
+              currency={settings.currency ?? "money"}
+              number={view.number}
+              kept={(key) => search.figures !== "trades" || TRADE_METRICS.has(key)}
+              onFigure={(axis, key) => set(axis, key, "")}
+              addressOf={opened}
+            />
+          </div>
           <Profiles profiles={judged.profiles} number={view.number} />
           <LuckPanel
             luck={asked.data?.luck ?? null}

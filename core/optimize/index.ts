@@ -11,3 +11,4 @@ export type { Method } from "./methods/method";
 export * from "./profile";
 export { roundsOf, type Known } from "./methods/method";
 export { mostTrials } from "./methods/most";
+export * from "./front";
