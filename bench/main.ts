@@ -1,7 +1,8 @@
 import { compileStrategy, prepareRun, Scratch, simulate } from "#core/engine";
-import { wholeMetrics, type FigureSet } from "#core/metrics";
+import { median, wholeMetrics, type FigureSet } from "#core/metrics";
 import { computeTrials, layGrid } from "#core/optimize";
 import { runMarkets, soleMember } from "#core/runs";
+import { LANDSCAPES, plainEvolution, searchLandscape } from "#core/testing/landscapes";
 import { cpus } from "node:os";
 import Piscina from "piscina";
 import { fileURLToPath } from "node:url";
@@ -119,6 +120,17 @@ function singleThread(): void {
   line("metrics-5k", "sets of figures per second (beside the hand-written loop's runs)", 1 / figures, 1 / hand);
 }
 
+/** What evolution finds on three landscapes and what it spends, by the median of 20 seeds; no timing. */
+function evolution(): void {
+  for (const [name, landscape] of Object.entries(LANDSCAPES)) {
+    const runs = Array.from({ length: 20 }, (_, seed) => searchLandscape(plainEvolution(seed + 1), landscape));
+    const middle = (values: number[]) => Number(median(values).toFixed(4));
+    const found = middle(runs.map((run) => run.found));
+    const spent = middle(runs.map((run) => run.spent));
+    console.log(JSON.stringify({ name: `evolution-${name}`, unit: "share of the grid's best, share of the grid's trials", found, spent }));
+  }
+}
+
 const only = process.argv.includes("--only") ? process.argv[process.argv.indexOf("--only") + 1] : null;
 const measures: Record<string, () => void | Promise<void>> = {
   "engine-5k": () => engine("engine-5k", benchBars(5000, DAILY.step), DAILY.timeframe),
@@ -130,6 +142,7 @@ const measures: Record<string, () => void | Promise<void>> = {
   "trial-one-thread": singleThread,
   "optimization-10k": () => optimization("optimization-10k", "trades"),
   "optimization-10k-all": () => optimization("optimization-10k-all", "all"),
+  evolution,
   "import-1m": () => importMillion(line),
   "resample-1m": () => readAndResample(line),
   compile: () => compiling(line),

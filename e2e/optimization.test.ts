@@ -86,6 +86,9 @@ describe("an optimization", () => {
     expect(rows[2]).toMatch(/^the middle, trial \d+/);
     const text = await page.$eval("main", (element) => element.textContent!);
     expect(text).toMatch(/explains \d+ % of the spread of the fits/);
+    await choose(page, "Figure along", "Closed trades");
+    await until(page, 'location.search.includes("x=trades")');
+    await until(page, "document.querySelector('canvas[aria-label^=\"Trials by Closed trades and\"]')?.dataset.drawn > 0");
     await click(page, "button", "Ask");
     await until(page, 'Number(document.querySelector("[data-pbo]")?.dataset.pbo) >= 0', 60);
     expect(await page.$eval("main", (element) => element.textContent)).toContain("that were spent on this line");
@@ -174,6 +177,13 @@ describe("an optimization", () => {
     await range("stopDistance", "1", "6", "0.25");
     await click(page, "button", "Start");
     await until(page, "Number(document.querySelector('[data-done]')?.dataset.done) >= 200", 60);
+    await click(page, "button", "Pause");
+    await until(page, 'document.querySelector("[data-state=paused]")', 60);
+    const paused = await done();
+    await page.reload({ waitUntil: "networkidle2" });
+    expect(await done()).toBe(paused);
+    await click(page, "button", "Resume");
+    await until(page, `Number(document.querySelector("[data-done]")?.dataset.done) > ${paused}`, 60);
     await click(page, "button", "Cancel");
     await until(page, 'document.querySelector("[data-state=cancelled]")', 60);
     const kept = await done();

@@ -61,8 +61,11 @@ export async function action({ context, params, request }: Route.ActionArgs) {
   if (view === null) throw new Response("There is no such optimization.", { status: 404 });
   const form = await request.formData();
   try {
-    if (form.get("intent") === "cancel") await services.jobs.cancel(view.job.id);
-    if (form.get("intent") === "luck") return { problems: [], luck: await services.optimizations.luck(view.id) };
+    const intent = form.get("intent");
+    if (intent === "cancel") await services.jobs.cancel(view.job.id);
+    if (intent === "pause") await services.jobs.pause(view.job.id);
+    if (intent === "resume") await services.jobs.resume(view.job.id);
+    if (intent === "luck") return { problems: [], luck: await services.optimizations.luck(view.id) };
     return { problems: [], luck: null };
   } catch (error) {
     if (isRefused(error)) return data({ problems: error.problems, luck: null }, { status: error.status });
@@ -128,10 +131,14 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
           .join(" · ")}
         actions={
           <>
-            {going && (
-              <Form method="post" preventScrollReset>
-                <input type="hidden" name="intent" value="cancel" />
-                <Button type="submit">Cancel</Button>
+            {(going || job.state === "paused") && (
+              <Form method="post" preventScrollReset className="flex gap-2">
+                <Button type="submit" name="intent" value={going ? "pause" : "resume"}>
+                  {going ? "Pause" : "Resume"}
+                </Button>
+                <Button type="submit" name="intent" value="cancel">
+                  Cancel
+                </Button>
               </Form>
             )}
             <Button asChild>
@@ -162,7 +169,7 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
           className="block h-2 flex-1 bg-edge"
         >
           <span
-            className={`block h-2 ${going ? "bg-ochre" : job.state === "done" ? "bg-moss" : "bg-slate"}`}
+            className={`block h-2 ${going || job.state === "paused" ? "bg-ochre" : job.state === "done" ? "bg-moss" : "bg-slate"}`}
             style={{ width: `${(100 * job.done) / Math.max(1, job.total)}%` }}
           />
         </span>

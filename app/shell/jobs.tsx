@@ -34,7 +34,8 @@ export function useRefresh(on: boolean, milliseconds: number): void {
 /** The rim's foot: what is running, with its progress. */
 export function JobsFoot({ jobs, narrow }: { jobs: readonly RunningJob[]; narrow: boolean }) {
   if (jobs.length === 0) return null;
-  const [job] = jobs;
+  // what is at work goes before what waits for somebody
+  const job = jobs.find((one) => one.state !== "paused") ?? jobs[0];
   const share = (100 * job.done) / Math.max(1, job.total);
   return (
     <Link
@@ -45,7 +46,7 @@ export function JobsFoot({ jobs, narrow }: { jobs: readonly RunningJob[]; narrow
       {!narrow && (
         <>
           <p className="font-semibold">
-            {jobs.length} {jobs.length === 1 ? "job" : "jobs"} running
+            {jobs.length} {jobs.length === 1 ? "job" : "jobs"} {job.state === "paused" ? "paused" : "running"}
           </p>
           <p className="truncate text-ink-soft">{job.kind === "optimization" ? `Optimization, ${job.title}` : job.title}</p>
         </>

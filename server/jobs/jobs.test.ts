@@ -217,6 +217,42 @@ describe("jobs", () => {
     await services.close();
   });
 
+  it("can be paused and resumed, in rounds, too, with the same trials as in one go; what waits goes first", async () => {
+    const folder = emptyFolder();
+    let held: (() => void) | null = null;
+    let chunks = 0;
+    const services = await openTest(
+      folder,
+      inlineExecutor(folder, () => (++chunks === 3 ? new Promise<void>((resolve) => (held = resolve)) : undefined)),
+    );
+    const { version, settings } = await prepared(folder, services);
+    const id = await services.optimizations.create(version, EVOLUTION, settings);
+    const job = (await services.optimizations.get(id))!.job.id;
+    const other = await services.optimizations.create(version, { ...SEARCH, vary: [SEARCH.vary[0]] }, settings);
+    await services.jobs.start();
+    await until(() => Promise.resolve(held !== null));
+    const paused = services.jobs.pause(job);
+    held!();
+    await paused;
+    const { state, done } = (await services.optimizations.get(id))!.job;
+    expect(state).toBe("paused");
+    expect(done).toBe((await everything(services, id)).length);
+    await until(async () => (await services.optimizations.get(other))!.job.state === "done");
+    expect((await services.optimizations.get(id))!.job.state).toBe("paused");
+    expect((await services.jobs.progress()).map((one) => one.id)).toContain(job);
+    await services.jobs.resume(job);
+    await until(async () => (await services.optimizations.get(id))!.job.state === "done");
+    const { search } = (await services.optimizations.get(id))!;
+    const bars = await services.bars.all(settings.markets.map((market) => market.bars));
+    const { trials } = runSearch(prepareSearch(version.strategy, settings, search, bars).value!);
+    expect((await everything(services, id)).map(({ values }) => values)).toEqual(trials.map(({ values }) => values));
+    // what is over is neither paused nor resumed
+    await services.jobs.pause(job);
+    await services.jobs.resume(job);
+    expect((await services.optimizations.get(id))!.job.state).toBe("done");
+    await services.close();
+  });
+
   it("that fail say why, and do not stop the others", async () => {
     const folder = emptyFolder();
     const services = await openTest(

@@ -89,7 +89,8 @@ export interface JobKind<Input = unknown, Output = unknown> {
   abandon?: (jobId: number) => BatchItem<"sqlite">[];
 }
 
-export type JobState = "queued" | "running" | "done" | "cancelled" | "failed";
+/** `paused`: stopped by somebody, with what is finished, until it is resumed. */
+export type JobState = "queued" | "running" | "paused" | "done" | "cancelled" | "failed";
 
 /** How a job stands, as every page shows it. */
 export interface JobProgress {

@@ -10,7 +10,8 @@ interface Active {
   doneAtStart: number;
   done: number;
   elapsedBefore: number;
-  cancelled: boolean;
+  /** why no further chunk is begun; null while they are */
+  stopped: "cancelled" | "paused" | null;
   /** units done within chunks that are not finished */
   partial: Map<number, number>;
   stop: AbortController;
@@ -19,6 +20,8 @@ interface Active {
 }
 
 const LANES = ["compute", "data"] as const;
+/** States of jobs that are not over. */
+const OPEN: readonly string[] = ["queued", "running", "paused"];
 
 /**
  * Runs jobs, in each lane one after the other, with all threads. What is finished is in the database, chunk by chunk: after a
@@ -63,14 +66,37 @@ export class JobRunner {
   /** Stops a job; what is finished stays. A job that has ended already stays as it is. */
   async cancel(id: number): Promise<void> {
     const [job] = await this.db.select({ state: jobs.state }).from(jobs).where(eq(jobs.id, id));
-    if (job === undefined || !["queued", "running"].includes(job.state)) return;
+    if (job === undefined || !OPEN.includes(job.state)) return;
     const active = this.active.get(id);
     if (active !== undefined) {
-      active.cancelled = true;
+      active.stopped = "cancelled";
       active.stop.abort();
       await active.ending;
     }
     await this.end(id, "cancelled", null);
+    this.nudge();
+  }
+
+  /** Begins no further chunk of a job, until it is resumed; those at work are finished first. */
+  async pause(id: number): Promise<void> {
+    const active = this.active.get(id);
+    if (active !== undefined && active.stopped === null) {
+      active.stopped = "paused";
+      await active.ending;
+    }
+    await this.db
+      .update(jobs)
+      .set({ state: "paused" })
+      .where(and(eq(jobs.id, id), inArray(jobs.state, ["queued", "running"])));
+    this.nudge();
+  }
+
+  /** Lets a paused job go on, after those that were queued before it. */
+  async resume(id: number): Promise<void> {
+    await this.db
+      .update(jobs)
+      .set({ state: "queued" })
+      .where(and(eq(jobs.id, id), eq(jobs.state, "paused")));
     this.nudge();
   }
 
@@ -87,7 +113,7 @@ export class JobRunner {
     const rows = await this.db
       .select()
       .from(jobs)
-      .where(ids.length > 0 ? inArray(jobs.id, [...ids]) : inArray(jobs.state, ["queued", "running"]))
+      .where(ids.length > 0 ? inArray(jobs.id, [...ids]) : inArray(jobs.state, [...OPEN]))
       .orderBy(asc(jobs.id));
     return rows.map((row) => this.view(row));
   }
@@ -169,7 +195,7 @@ export class JobRunner {
       doneAtStart: job.done,
       done: job.done,
       elapsedBefore: job.elapsed,
-      cancelled: false,
+      stopped: null,
       partial: new Map(),
       stop: new AbortController(),
       ending: new Promise<void>((resolve) => (release = resolve)),
@@ -177,7 +203,7 @@ export class JobRunner {
     this.active.set(job.id, active);
     let committing: Promise<unknown> = Promise.resolve();
     const lane = async (): Promise<void> => {
-      for (let span = waiting.shift(); span !== undefined && !active.cancelled && !this.closing; span = waiting.shift()) {
+      for (let span = waiting.shift(); span !== undefined && active.stopped === null && !this.closing; span = waiting.shift()) {
         const { chunk: at, from, to } = span;
         const heard = (done: number) => void active.partial.set(at, Math.min(done, to - from));
         let output: unknown;
@@ -189,10 +215,10 @@ export class JobRunner {
             active.stop.signal,
           );
         } catch (error) {
-          if (active.cancelled) return;
+          if (active.stopped === "cancelled") return;
           throw error;
         }
-        if (active.cancelled) return;
+        if (active.stopped === "cancelled") return;
         const commit = committing.then(async () => {
           active.partial.delete(at);
           active.done += to - from;
@@ -220,16 +246,16 @@ export class JobRunner {
     try {
       if (rounds === null) await go(0, job.total);
       else
-        for (let round = await rounds.next(); round !== null && !active.cancelled && !this.closing; round = await rounds.next()) {
+        for (let round = await rounds.next(); round !== null && active.stopped === null && !this.closing; round = await rounds.next()) {
           if (round.total !== job.total) await this.db.update(jobs).set({ total: round.total }).where(eq(jobs.id, job.id));
           await go(round.from, round.to);
           // what is left of a round that was stopped belongs to the next start
-          if (active.cancelled || this.closing) break;
+          if (active.stopped !== null || this.closing) break;
         }
     } finally {
       release();
     }
-    if (active.cancelled || this.closing) return;
+    if (active.stopped !== null || this.closing) return;
     const elapsed = active.elapsedBefore + Date.now() - active.startedAt;
     await this.db.batch([
       this.db

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { METRIC_INDEX, METRIC_KEYS } from "#core/metrics";
+import { median, METRIC_INDEX, METRIC_KEYS } from "#core/metrics";
+import { LANDSCAPES, plainEvolution, searchLandscape } from "#core/testing/landscapes";
 import type { Compiled } from "#core/engine";
 import { placesOf, type Axis } from "../values";
 import { roundsOf, type Known, type Method } from "./method";
@@ -100,6 +101,15 @@ describe("evolution", () => {
     expect(best).toBeGreaterThan(99);
     expect(combinations.length).toBeLessThan(1300);
   });
+
+  it.each(Object.entries(LANDSCAPES))(
+    "finds 95 % of the best of a %s landscape with 5 % of its trials, by the median of 20 seeds",
+    (_, landscape) => {
+      const runs = Array.from({ length: 20 }, (_, seed) => searchLandscape(plainEvolution(seed + 1), landscape));
+      expect(median(runs.map(({ found }) => found))).toBeGreaterThanOrEqual(0.95);
+      for (const { spent } of runs) expect(spent).toBeLessThanOrEqual(0.05);
+    },
+  );
 
   it("ends early where nothing gets better, and goes on while it does", () => {
     expect(search({ ...EVOLUTION, patience: 3 }, axes, () => 1).turns).toBeLessThanOrEqual(4);
