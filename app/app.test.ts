@@ -6,7 +6,9 @@ import { marketSpec } from "#core/bars";
 import { percentFalls, thin } from "#core/reading";
 import { timeLabel, timeTicks } from "./charts/time-axis";
 import { decimal, duration, metricText, price, signed, tickDigits } from "./design/format";
-import { axisCount, startAxis, trialCount } from "./optimizations/setup-state";
+import { boundsFrom } from "./optimizations/limit-form";
+import { methodFault, methodFrom, methodTrials, START_METHOD } from "./optimizations/method-state";
+import { axisCount, startAxis, trialCount, varyOf } from "./optimizations/setup-state";
 import { rebalance } from "./portfolios/builder";
 import { criteriaOf } from "./probes/criteria";
 import { settingsOf, startSettings, stateOfSettings, toAddress, withAddress } from "./runs/settings-state";
@@ -134,6 +136,31 @@ describe("set-ups", () => {
     expect(trialCount([axis, { ...axis, to: "14" }])).toBe(20);
     expect(trialCount([{ ...axis, varied: false }])).toBe(null);
     for (const change of [{ step: "0" }, { from: "60" }, { to: "x" }]) expect(axisCount({ ...axis, ...change })).toBe(null);
+  });
+  it("take values one by one, and yes and no", () => {
+    const axis = { ...startAxis({ name: "n", kind: "whole", value: 20 }, true), list: "5, 10 50" };
+    expect(axisCount(axis)).toBe(3);
+    expect(varyOf(axis)).toEqual({ name: "n", values: [5, 10, 50] });
+    expect(axisCount({ ...axis, list: "5 x" })).toBe(null);
+    expect(axisCount({ ...axis, list: " " })).toBe(null);
+    const quiet = startAxis({ name: "quiet", kind: "yesNo", value: false }, true);
+    expect(varyOf(quiet)).toEqual({ name: "quiet", values: [false, true] });
+    expect(trialCount([axis, quiet])).toBe(6);
+    expect(varyOf({ ...axis, list: null, from: "1,5", to: "3", step: "0.5" })).toEqual({ name: "n", from: 1.5, to: 3, step: 0.5 });
+  });
+  it("keep limits that hold a number", () => {
+    expect(boundsFrom([{ metric: "trades", least: "30", most: "" }])).toEqual([{ metric: "trades", least: 30, most: null }]);
+    expect(boundsFrom([])).toEqual([]);
+    expect(boundsFrom([{ metric: "trades", least: "", most: "" }])).toBe(null);
+    expect(boundsFrom([{ metric: "trades", least: "many", most: "" }])).toBe(null);
+  });
+  it("count what a method makes of the combinations", () => {
+    expect(methodTrials({ ...START_METHOD, kind: "random", trials: "90" }, 1000)).toBe(90);
+    expect(methodTrials({ ...START_METHOD, kind: "evolution" }, 1000)).toBe(1000);
+    expect(methodTrials({ ...START_METHOD, kind: "evolution" }, 100_000)).toBe(1800);
+    expect(methodFrom({ ...START_METHOD, kind: "sobol", trials: "64" })).toEqual({ kind: "sobol", trials: 64 });
+    expect(methodFault({ ...START_METHOD, kind: "refine", coarse: "x" })!.path).toBe("places between");
+    expect(methodFault(START_METHOD)).toBe(null);
   });
   it("leave out what is not asked of a probe", () => {
     expect(criteriaOf({ split: "2020-01-01", profitFactor: "1,2", trades: "", keptPercent: " " })).toEqual({

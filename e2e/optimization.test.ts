@@ -49,6 +49,8 @@ describe("an optimization", () => {
 
   it("runs with live progress, and shows table and map", async () => {
     await fillField(page, "Only combinations for which", "exit < entry");
+    await click(page, "button", "How long?");
+    await until(page, 'Number(document.querySelector("[data-measured]")?.dataset.measured) > 0');
     expect(await page.$eval("main", (element) => element.textContent)).toMatch(/Trials trade up to \d{4}-\d{2}-\d{2}/);
     await click(page, "button", "Start");
     await until(page, "/^\\/optimizations\\/\\d+$/.test(location.pathname)");
@@ -57,13 +59,13 @@ describe("an optimization", () => {
     expect(total).toBeGreaterThan(80);
     expect(total).toBeLessThan(120);
     await until(page, 'document.querySelector("canvas")?.dataset.drawn > 0');
-    const rows = await page.$$eval('[aria-label="Trials"] tbody tr', (all) => all.length);
+    const rows = await page.$$eval('[aria-label="Trials"] tr[data-trial]', (all) => all.length);
     expect(rows).toBe(60);
   });
 
   it("sorts its trials on the server, with the order in the address", async () => {
     const nets = () =>
-      page.$$eval('[aria-label="Trials"] tbody tr td:nth-child(4)', (all) =>
+      page.$$eval('[aria-label="Trials"] tr[data-trial] td:nth-child(4)', (all) =>
         all.map((cell) => Number(cell.textContent!.replace("−", "-").replace(/[,+]/g, ""))),
       );
     await click(page, "th button", "net profit");
@@ -96,10 +98,10 @@ describe("an optimization", () => {
 
   it("opens a trial as a backtest whose figures are the trial's, and takes its values over as a version", async () => {
     await go(page, page.url().replace(/\?.*/, ""));
-    const [entry, exit, net, trades] = await page.$eval('[aria-label="Trials"] tbody tr', (row) =>
+    const [entry, exit, net, trades] = await page.$eval('[aria-label="Trials"] tr[data-trial]', (row) =>
       [1, 2, 3, 4].map((i) => row.children[i].textContent!),
     );
-    await page.click('[aria-label="Trials"] tbody tr a');
+    await page.click('[aria-label="Trials"] tr[data-trial] a');
     await until(page, 'location.pathname === "/strategies/1" && document.querySelector("[data-metric=trades]")');
     await until(page, `document.querySelector("[data-metric=trades]").textContent === ${JSON.stringify(trades)}`);
     expect(await liveMetric(page, "netProfit")).toBe(net);
@@ -135,7 +137,7 @@ describe("an optimization", () => {
     expect(text).toContain("evolution");
     expect(text).toContain("most profit ÷ drawdown (1.0) and least max drawdown (1.0)");
     await page.waitForSelector('[aria-label="The peak and the middle"] tbody tr');
-    const fits = await page.$$eval('[aria-label="Trials"] tbody tr', (all) => all.map((row) => Number(row.children[1].textContent!)));
+    const fits = await page.$$eval('[aria-label="Trials"] tr[data-trial]', (all) => all.map((row) => Number(row.children[1].textContent!)));
     expect(fits[0]).toBeGreaterThan(50);
     const known = fits.filter((fit) => !Number.isNaN(fit));
     expect([...known].sort((a, b) => b - a)).toEqual(known);

@@ -1,7 +1,8 @@
-import { and, asc, eq, gte, lt } from "drizzle-orm";
+import { and, asc, eq, gte, lt, sql } from "drizzle-orm";
+import type { BatchItem } from "drizzle-orm/batch";
 import type { Metrics } from "#core/documents";
 import { METRIC_KEYS } from "#core/metrics";
-import { laySpace, mostTrials, roundsOf, type Known, type OptimizationInput } from "#core/optimize";
+import { fitsOf, laySpace, mostTrials, roundsOf, type Known, type OptimizationInput } from "#core/optimize";
 import type { Database } from "./db/open";
 import { trials } from "./db/schema";
 import type { Rounds } from "./jobs/protocol";
@@ -46,4 +47,36 @@ export function optimizationRounds(db: Database, input: OptimizationInput & { op
     },
     units: (from, to) => round.slice(from - known.combinations.length, to - known.combinations.length),
   };
+}
+
+/** Fits that one statement writes. */
+const FITS = 500;
+
+/** With several objectives a fit is a rank among all trials, so that fits are written when all are there. */
+export async function finalFits(
+  db: Database,
+  { search, optimizationId }: OptimizationInput & { optimizationId: number },
+): Promise<BatchItem<"sqlite">[]> {
+  if (search.objective.length === 1) return [];
+  const rows = await db
+    .select({ number: trials.number, metrics: trials.metrics })
+    .from(trials)
+    .where(eq(trials.optimizationId, optimizationId))
+    .orderBy(asc(trials.number));
+  const fits = fitsOf(
+    rows.map((row) => figuresOfRecord(JSON.parse(row.metrics) as Metrics)),
+    search.objective,
+    search.limits,
+  );
+  const statements: BatchItem<"sqlite">[] = [];
+  for (let from = 0; from < rows.length; from += FITS) {
+    const part = JSON.stringify(fits.slice(from, from + FITS));
+    statements.push(
+      db
+        .update(trials)
+        .set({ fit: sql`json_extract(${part}, '$[' || CAST(${trials.number} - ${from} AS INTEGER) || ']')` })
+        .where(and(eq(trials.optimizationId, optimizationId), gte(trials.number, from), lt(trials.number, from + FITS))),
+    );
+  }
+  return statements;
 }

@@ -1,17 +1,16 @@
-import { and, asc, desc, eq, gte, isNotNull, lt, sql } from "drizzle-orm";
+import { and, asc, desc, eq, isNotNull, sql } from "drizzle-orm";
 import type { BatchItem } from "drizzle-orm/batch";
 import { readSettings, type Metrics, type Settings, type Strategy } from "#core/documents";
-import { METRIC_KEYS, periodEnds, periodsPerYear } from "#core/metrics";
-import { histogramOf, type Bin } from "#core/reading";
+import { METRIC_KEYS } from "#core/metrics";
 import {
-  bestOf,
-  deflatedOf,
+  combinationAt,
+  computeCombinations,
   figuresFault,
-  fitsOf,
   laySpace,
   mostTrials,
   prepareOptimization,
   readOptimization,
+  trialsIn,
   type Standing,
   type OptimizationInput,
   type Search,
@@ -23,9 +22,9 @@ import type { ChunkExecutor, JobKind, JobProgress } from "./jobs/protocol";
 import type { StoredTrial } from "./jobs/work";
 import type { JobRunner } from "./jobs/runner";
 import type { ExtraSeriesStore } from "./extra-series";
-import { combinationOf, judgeOptimization, type Judgement } from "./optimization-judgement";
-import { figuresOfRecord, optimizationRounds } from "./optimization-rounds";
-import type { OverfittingInput, OverfittingOutput } from "./overfitting-stream";
+import { judgeOptimization, type Judgement } from "./optimization-judgement";
+import { optimizationLuck, type OptimizationLuck } from "./optimization-luck";
+import { finalFits, optimizationRounds } from "./optimization-rounds";
 import { Refused, refuse } from "./problem";
 import type { Strategies, VersionView } from "./strategies";
 
@@ -77,35 +76,6 @@ export function optimizationJob(db: Database): JobKind<OptimizationInput & { opt
   };
 }
 
-/** With several objectives a fit is a rank among all trials, so that fits are written when all are there. */
-async function finalFits(
-  db: Database,
-  { search, optimizationId }: OptimizationInput & { optimizationId: number },
-): Promise<BatchItem<"sqlite">[]> {
-  if (search.objective.length === 1) return [];
-  const rows = await db
-    .select({ number: trials.number, metrics: trials.metrics })
-    .from(trials)
-    .where(eq(trials.optimizationId, optimizationId))
-    .orderBy(asc(trials.number));
-  const fits = fitsOf(
-    rows.map((row) => figuresOfRecord(JSON.parse(row.metrics) as Metrics)),
-    search.objective,
-    search.limits,
-  );
-  const statements: BatchItem<"sqlite">[] = [];
-  for (let from = 0; from < rows.length; from += FITS) {
-    const part = JSON.stringify(fits.slice(from, from + FITS));
-    statements.push(
-      db
-        .update(trials)
-        .set({ fit: sql`json_extract(${part}, '$[' || CAST(${trials.number} - ${from} AS INTEGER) || ']')` })
-        .where(and(eq(trials.optimizationId, optimizationId), gte(trials.number, from), lt(trials.number, from + FITS))),
-    );
-  }
-  return statements;
-}
-
 /** What was computed of a finished optimization stays at hand; what failed is tried again. */
 function once<T>(held: Map<number, Promise<T>>, id: number, make: () => Promise<T>): Promise<T> {
   let known = held.get(id);
@@ -117,22 +87,8 @@ function once<T>(held: Map<number, Promise<T>>, id: number, make: () => Promise<
   return known;
 }
 
-/** Fits that one statement writes. */
-const FITS = 500;
-
-/** How much of a finished optimization is luck, as far as its own trials tell. */
-export interface OptimizationLuck {
-  pbo: number | null;
-  /** how the best in sample stood out of sample: λ below 0 is the worse half */
-  histogram: Bin[];
-  /** deflated Sharpe ratio of the peak, by this optimization's trials and by the ledger's count; null without one */
-  deflated: { trials: number; ledger: number; own: number | null; line: number | null };
-  /** trials that most often were best in sample, with the share of choices */
-  leaders: { number: number; share: number }[];
-  trials: number;
-}
-
-const LEADERS = 5;
+/** Trials that the time of all is told from. */
+const MEASURED = 40;
 
 export class Optimizations {
   private readonly judgements = new Map<number, Promise<Judgement>>();
@@ -164,41 +120,11 @@ export class Optimizations {
   async luck(id: number): Promise<OptimizationLuck> {
     const view = await this.get(id);
     if (view?.job.state !== "done") return refuse("optimization", "how much is luck is known once all trials are there", 409);
-    return once(this.lucks, id, () => this.computeLuck(view));
-  }
-
-  private async computeLuck(view: OptimizationView): Promise<OptimizationLuck> {
-    const version = (await this.strategies.version(view.versionId))!;
-    const { axes } = laySpace(version.strategy, view.search).value!;
-    const rows = await this.db.select().from(trials).where(eq(trials.optimizationId, view.id)).orderBy(asc(trials.number));
-    const stored = rows.map(this.trial);
-    const input: OverfittingInput = {
-      strategy: version.strategy,
-      settings: view.settings,
-      search: view.search,
-      combinations: stored.map(({ values }) => combinationOf(axes, values)),
-    };
-    const data = view.settings.markets.map((market) => market.bars);
-    const chunk = { jobId: 0, kind: "overfitting", input, data, chunk: 0, from: 0, to: stored.length };
-    const found = (await this.executor.run(chunk)) as OverfittingOutput;
-    const counts = new Map<number, number>();
-    for (const number of found.best) counts.set(number, (counts.get(number) ?? 0) + 1);
-    const best = bestOf(stored.map(({ fit }) => fit));
-    const { total } = await this.strategies.trialsOf(view.strategyId);
-    const { run } = prepareOptimization(input, await this.barsOf(view));
-    const figures = stored.map(({ metrics }) => figuresOfRecord(metrics));
-    const deflated = (count: number) =>
-      best === null ? null : deflatedOf(figures[best], figures, periodEnds(run).length, periodsPerYear(run), count);
-    return {
-      pbo: found.pbo,
-      histogram: histogramOf(found.lambdas),
-      deflated: { trials: stored.length, ledger: total, own: deflated(stored.length), line: deflated(Math.max(total, stored.length)) },
-      leaders: [...counts]
-        .map(([number, count]) => ({ number, share: count / found.best.length }))
-        .sort((a, b) => b.share - a.share || a.number - b.number)
-        .slice(0, LEADERS),
-      trials: stored.length,
-    };
+    return once(this.lucks, id, async () => {
+      const version = (await this.strategies.version(view.versionId))!;
+      const [bars, ledgerCount] = [await this.barsOf(view), await this.strategies.trialsOf(view.strategyId)];
+      return optimizationLuck(this.db, this.executor, view, version, bars, ledgerCount.total);
+    });
   }
 
   /** Checks a search over a version before anything is stored; gives the number of trials. */
@@ -224,6 +150,27 @@ export class Optimizations {
       throw new Refused([{ path: "settings", message: (error as Error).message }]);
     }
     return { total: mostTrials(space.value, method ?? { kind: "grid" }), search, settings: settings.value };
+  }
+
+  /**
+   * How long an optimization will take, measured from some of its trials spread over the space: seconds with all threads,
+   * for as many trials as its method makes at most. Nothing is stored and nothing counted.
+   */
+  async measure(version: VersionView, given: unknown, settingsGiven: unknown): Promise<{ trials: number; seconds: number }> {
+    const complete = await this.series.complete(settingsGiven, [version.strategy]);
+    const { total, search, settings } = await this.check(version.strategy, given, complete);
+    const bars = await this.bars.all(settings.markets.map((market) => market.bars));
+    const prepared = prepareOptimization({ strategy: version.strategy, settings, search }, bars);
+    const space = laySpace(version.strategy, search).value!;
+    const count = trialsIn(space);
+    // the first ones compute columns that later ones find; so do a thread's first ones
+    const some = Array.from({ length: Math.min(count, MEASURED) }, (_, k) =>
+      combinationAt(space, Math.floor((k * count) / Math.min(count, MEASURED))),
+    );
+    const start = performance.now();
+    computeCombinations(prepared.grid, prepared.run, some, 0, { figures: search.figures });
+    const each = (performance.now() - start) / 1000 / some.length;
+    return { trials: total, seconds: (each * total) / this.executor.width };
   }
 
   /** Checks, stores and queues an optimization. */

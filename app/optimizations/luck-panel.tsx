@@ -1,4 +1,4 @@
-import type { OptimizationLuck } from "#server/optimizations";
+import type { OptimizationLuck } from "#server/optimization-luck";
 import { ColumnsChart } from "~/charts/columns-chart";
 import { Button } from "~/design/button";
 import { decimal, signed } from "~/design/format";

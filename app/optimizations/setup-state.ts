@@ -8,10 +8,14 @@ export interface AxisState {
   from: string;
   to: string;
   step: string;
+  /** values one by one, in the place of a range; null: a range. A yes/no has nothing else */
+  list: string | null;
+  kind: Parameter["kind"];
 }
 
 /** Where a parameter's range starts from: its own min, max and step; else around its value. */
 export function startAxis(parameter: Parameter, varied: boolean): AxisState {
+  if (parameter.kind === "yesNo") return { name: parameter.name, varied, from: "", to: "", step: "", list: "no, yes", kind: "yesNo" };
   const value = Number(parameter.value);
   const step =
     parameter.step ?? (parameter.kind === "whole" ? Math.max(1, Math.round(value / 10)) : Number((value / 10).toPrecision(2)) || 0.1);
@@ -21,11 +25,32 @@ export function startAxis(parameter: Parameter, varied: boolean): AxisState {
     from: String(parameter.min ?? value),
     to: String(parameter.max ?? value + 10 * step),
     step: String(step),
+    list: null,
+    kind: parameter.kind,
   };
 }
 
-/** Number of values of an axis, or null where its figures make no range. */
+/** Values that stand in a list, parted by commas, semicolons or blanks; null where one is none. */
+export function listValues({ list, kind }: AxisState): (number | boolean)[] | null {
+  const words = (list ?? "").split(/[\s,;]+/).filter((word) => word !== "");
+  const values = words.map((word): number | boolean => {
+    if (kind === "yesNo") return word === "yes" ? true : word === "no" ? false : NaN;
+    return Number(word);
+  });
+  return words.length === 0 || values.some((value) => Number.isNaN(value)) ? null : values;
+}
+
+/** An axis as a document has it. */
+export function varyOf(axis: AxisState): Record<string, unknown> {
+  const number = (text: string) => Number(text.replace(",", "."));
+  return axis.list === null
+    ? { name: axis.name, from: number(axis.from), to: number(axis.to), step: number(axis.step) }
+    : { name: axis.name, values: listValues(axis) };
+}
+
+/** Number of values of an axis, or null where its figures make no range and its words no list. */
 export function axisCount(axis: AxisState): number | null {
+  if (axis.list !== null) return listValues(axis)?.length ?? null;
   const [from, to, step] = [axis.from, axis.to, axis.step].map((text) => (text.trim() === "" ? NaN : Number(text.replace(",", "."))));
   if (![from, to, step].every(Number.isFinite) || step <= 0 || from > to) return null;
   return rangeCount(from, to, step);

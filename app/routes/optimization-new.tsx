@@ -8,12 +8,13 @@ import { isRefused, Refused } from "#server/problem";
 import { namedSettings } from "#server/run-settings";
 import { Button } from "~/design/button";
 import { Field, Select } from "~/design/field";
-import { dateText, decimal } from "~/design/format";
+import { dateText, decimal, duration } from "~/design/format";
 import { Empty, PageHead, Panel, Problems } from "~/design/panel";
+import { boundsFrom, LimitForm, type Bound } from "~/optimizations/limit-form";
 import { MethodForm } from "~/optimizations/method-form";
 import { methodFault, methodFrom, methodTrials, START_METHOD, type MethodState } from "~/optimizations/method-state";
 import { ObjectiveForm, type Wish } from "~/optimizations/objective-form";
-import { axisCount, startAxis, trialCount, type AxisState } from "~/optimizations/setup-state";
+import { axisCount, startAxis, trialCount, varyOf, type AxisState } from "~/optimizations/setup-state";
 import { allUnder, underOf } from "~/run-settings/under";
 import { UnderChoice } from "~/run-settings/under-choice";
 import { SettingsForm } from "~/runs/settings-form";
@@ -41,26 +42,25 @@ export async function action({ context, request }: Route.ActionArgs) {
   try {
     const version = await services.strategies.version(Number(form.get("version")));
     if (version === null) throw new Refused([{ path: "version", message: "this version does not exist any more" }]);
-    const id = await services.optimizations.create(
-      version,
-      JSON.parse(String(form.get("search"))),
-      JSON.parse(String(form.get("settings"))),
-    );
+    const [search, settings] = [JSON.parse(String(form.get("search"))) as unknown, JSON.parse(String(form.get("settings"))) as unknown];
+    if (form.get("intent") === "measure")
+      return { problems: [], measured: await services.optimizations.measure(version, search, settings) };
+    const id = await services.optimizations.create(version, search, settings);
     return redirect(`/optimizations/${id}`);
   } catch (error) {
-    if (isRefused(error)) return data({ problems: error.problems }, { status: error.status });
+    if (isRefused(error)) return data({ problems: error.problems, measured: null }, { status: error.status });
     throw error;
   }
 }
 
-/** What can be varied: the parameters that are numbers, and the variants of definitions by their number. */
+/** What can be varied: the parameters, and the variants of definitions by their number. */
 function variable(strategy: Strategy): Parameter[] {
   const variants = (strategy.definitions ?? []).flatMap(({ name, variants: list = [], chosen }): Parameter[] =>
     list.length < 2
       ? []
       : [{ name, kind: "whole", value: chosen ?? 1, min: 1, max: list.length, step: 1, about: `${list.length} variants` }],
   );
-  return [...(strategy.parameters ?? []).filter((parameter) => parameter.kind !== "yesNo"), ...variants];
+  return [...(strategy.parameters ?? []), ...variants];
 }
 
 export default function NewOptimizationPage({ loaderData }: Route.ComponentProps) {
@@ -92,7 +92,7 @@ function Setup({
   laidOver,
 }: Route.ComponentProps["loaderData"] & { version: NonNullable<Route.ComponentProps["loaderData"]["version"]> }) {
   const [params] = useSearchParams();
-  const fetcher = useFetcher<{ problems: { path: string; message: string }[] }>();
+  const fetcher = useFetcher<typeof action>();
   const navigate = useNavigate();
   const parameters = variable(version.strategy);
   const [axes, setAxes] = useState<AxisState[]>(() => parameters.map((parameter, i) => startAxis(parameter, i < 2)));
@@ -100,7 +100,7 @@ function Setup({
   const [method, setMethod] = useState<MethodState>(START_METHOD);
   const [where, setWhere] = useState("");
   const [figures, setFigures] = useState<FigureSet>("all");
-  const [leastTrades, setLeastTrades] = useState("30");
+  const [bounds, setBounds] = useState<Bound[]>([{ metric: "trades", least: "30", most: "" }]);
   const [share, setShare] = useState("70");
   const address = params.get("under");
   const { under, lost } = useMemo(() => underOf(address, laidOver), [address, laidOver]);
@@ -124,14 +124,18 @@ function Setup({
     const to = state.to ? Date.parse(state.to) : market.lastTime;
     return formatDate(Math.floor((from + ((to - from) * portion) / 100) / 86_400_000));
   }, [market, share, state.from, state.to]);
-  const figuresProblem = figuresFault({ figures, objective, limits: [] });
+  const limits = boundsFrom(bounds);
+  const figuresProblem = figuresFault({ figures, objective, limits: bounds.map(({ metric }) => ({ metric })) });
   const methodProblem = methodFault(method);
   const problems = [
     ...axes
       .filter((axis) => axis.varied && axisCount(axis) === null)
       .map((axis) => ({
         path: axis.name,
-        message: `the range of ${axis.name} holds no value: from must not be above to, and the step must be above 0`,
+        message:
+          axis.list === null
+            ? `the range of ${axis.name} holds no value: from must not be above to, and the step must be above 0`
+            : `the values of ${axis.name} must be ${axis.kind === "yesNo" ? "yes, no or both" : "numbers, parted by blanks or commas"}`,
       })),
     ...(split === null ? [{ path: "in-sample share", message: "the share must be above 0 and at most 100" }] : []),
     ...(combined !== null && combined > MAX_TRIALS
@@ -145,27 +149,26 @@ function Setup({
     ...(lost ? [{ path: "", message: "the run settings that this address names do not exist; those shown are in force" }] : []),
     ...(figuresProblem === null ? [] : [figuresProblem]),
     ...(methodProblem === null ? [] : [methodProblem]),
+    ...(limits === null ? [{ path: "limits", message: "every limit needs a number: at least, at most, or both" }] : []),
     ...(objective.every(({ weight }) => weight > 0) ? [] : [{ path: "weight", message: "every weight must be above 0" }]),
     ...(axes.some((axis) => axis.varied) ? [] : [{ path: "", message: "choose at least one parameter to vary" }]),
   ];
-  const start = () => {
+  const send = (intent: "start" | "measure") => {
     if (run.settings === null || split === null) return;
-    const number = (text: string) => Number(text.replace(",", "."));
     const search = {
-      vary: axes
-        .filter((axis) => axis.varied)
-        .map((axis) => ({ name: axis.name, from: number(axis.from), to: number(axis.to), step: number(axis.step) })),
+      vary: axes.filter((axis) => axis.varied).map(varyOf),
       where: where.trim() === "" ? null : where,
       objective,
       method: methodFrom(method),
-      limits: leastTrades.trim() === "" ? [] : [{ metric: "trades", least: number(leastTrades) }],
+      limits,
       figures,
     };
     void fetcher.submit(
-      { version: String(version.id), search: JSON.stringify(search), settings: JSON.stringify({ ...run.settings, to: split }) },
+      { intent, version: String(version.id), search: JSON.stringify(search), settings: JSON.stringify({ ...run.settings, to: split }) },
       { method: "post" },
     );
   };
+  const measured = fetcher.data?.measured ?? null;
   const set = (i: number, change: Partial<AxisState>) =>
     setAxes((before) => before.map((axis, k) => (k === i ? { ...axis, ...change } : axis)));
   return (
@@ -181,9 +184,17 @@ function Setup({
               </span>{" "}
               {method.kind === "grid" ? "trials" : method.kind === "refine" ? "combinations, of which some are tried" : "trials at most"}
             </span>
+            {measured !== null && (
+              <span className="text-ink-soft" role="status" data-measured={measured.seconds}>
+                about <span className="figure-text text-ink">{duration(measured.seconds)}</span> for {decimal(measured.trials, 0)}
+              </span>
+            )}
+            <Button onClick={() => send("measure")} disabled={problems.length > 0 || run.settings === null || fetcher.state !== "idle"}>
+              How long?
+            </Button>
             <Button
               look="primary"
-              onClick={start}
+              onClick={() => send("start")}
               disabled={problems.length > 0 || run.settings === null || fetcher.state !== "idle" || count === null}
             >
               {fetcher.state !== "idle" ? "Starting …" : "Start"}
@@ -225,6 +236,9 @@ function Setup({
                       {head}
                     </th>
                   ))}
+                  <th scope="col">
+                    <span className="sr-only">range or list</span>
+                  </th>
                 </tr>
               </thead>
               <tbody>
@@ -251,10 +265,37 @@ function Setup({
                         </label>
                       </td>
                       <td className="figure-text pl-2 text-right text-ink-soft">{String(parameters[i].value)}</td>
-                      {input("from")}
-                      {input("to")}
-                      {input("step")}
+                      {axis.list === null ? (
+                        <>
+                          {input("from")}
+                          {input("to")}
+                          {input("step")}
+                        </>
+                      ) : (
+                        <td colSpan={3} className="py-1 pl-2">
+                          <input
+                            aria-label={`${axis.name}, values`}
+                            value={axis.list}
+                            disabled={!axis.varied}
+                            aria-invalid={(axis.varied && axisCount(axis) === null) || undefined}
+                            onChange={(event) => set(i, { list: event.target.value })}
+                            className="figure-text w-full rounded-[4px] border border-edge bg-sheet px-1.5 py-0.5 disabled:opacity-50 aria-invalid:border-clay"
+                          />
+                        </td>
+                      )}
                       <td className="figure-text pl-2 text-right">{axis.varied ? (axisCount(axis) ?? "–") : "1"}</td>
+                      <td className="pl-2 text-sm">
+                        {axis.kind !== "yesNo" && axis.varied && (
+                          <button
+                            type="button"
+                            className="quiet-link"
+                            aria-label={`${axis.name}: ${axis.list === null ? "a list of values" : "a range"}`}
+                            onClick={() => set(i, { list: axis.list === null ? `${axis.from} ${axis.to}` : null })}
+                          >
+                            {axis.list === null ? "list" : "range"}
+                          </button>
+                        )}
+                      </td>
                     </tr>
                   );
                 })}
@@ -273,14 +314,7 @@ function Setup({
           </Panel>
           <Panel title="What is best">
             <ObjectiveForm wishes={wishes} onChange={setWishes} />
-            <Field
-              className="mt-2 w-64"
-              label="With at least so many trades"
-              value={leastTrades}
-              inputMode="numeric"
-              figure
-              onChange={(event) => setLeastTrades(event.target.value)}
-            />
+            <LimitForm bounds={bounds} onChange={setBounds} />
             <Select
               label="Figures that every trial keeps"
               value={figures}

@@ -269,9 +269,28 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
                 </tr>
               </thead>
               <tbody>
+                {judged !== null && offset === 0 && (
+                  <tr className="border-t border-edge/60 bg-shade">
+                    <th scope="row" className="px-2 py-[3px] text-right font-normal whitespace-nowrap">
+                      as it stands
+                    </th>
+                    {search.objective.length > 1 && <td className="figure-text px-2 text-right">–</td>}
+                    {names.map((name) => (
+                      <td key={name} className="figure-text px-2 text-right">
+                        {Number.isNaN(ownValue(name)) ? "–" : Number(ownValue(name).toPrecision(12))}
+                      </td>
+                    ))}
+                    {columns.map((key) => (
+                      <td key={key} className="figure-text px-2 text-right">
+                        {metricText(key, judged.baseline[key])}
+                      </td>
+                    ))}
+                  </tr>
+                )}
                 {page.rows.map((trial) => (
                   <tr
                     key={trial.number}
+                    data-trial={trial.number}
                     className={`border-t border-edge/60 hover:bg-shade/50 ${trial.fit === null ? "text-ink-soft" : ""}`}
                     title={trial.fit === null ? "outside the limits, or without a value" : undefined}
                   >

@@ -270,6 +270,16 @@ describe("jobs", () => {
     await services.close();
   });
 
+  it("tell how long they will take from some of their trials, and count none of these", async () => {
+    const { services, version, settings } = await prepared(emptyFolder());
+    const { trials, seconds } = await services.optimizations.measure(version, SEARCH, settings);
+    expect(trials).toBe(760);
+    expect(seconds).toBeGreaterThan(0);
+    expect((await services.strategies.trialCounts()).get(version.strategyId) ?? 0).toBe(0);
+    expect(await services.optimizations.list()).toEqual([]);
+    await services.close();
+  });
+
   it("are refused before anything is stored, with what is wrong", async () => {
     const { services, version, settings } = await prepared(emptyFolder());
     const refused = async (search: object, other: unknown = settings) => {
