@@ -63,7 +63,8 @@ async function held(server: Running): Promise<{ count: number; first: string }> 
 }
 
 const idle = async (server: Running) => {
-  for (let k = 0; k < 400; k++) {
+  // an update asks for every source there is
+  for (let k = 0; k < 1000; k++) {
     if (!/import|update/.test(await (await fetch(`${server.base}/api/jobs.data`)).text())) return;
     await new Promise((resolve) => setTimeout(resolve, 50));
   }
@@ -117,7 +118,7 @@ describe("kill -9 at any moment", () => {
     const { data } = server;
     const random = new Random(99);
     let count = (await held(server)).count;
-    for (let round = 0; round < 10; round++) {
+    for (let round = 0; round < 6; round++) {
       await fetch(`http://127.0.0.1:${feedPort}/control`, {
         method: "POST",
         headers: { "Content-Type": "application/json" },

@@ -1,5 +1,6 @@
 import type { Browser, Page } from "puppeteer-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { seriousViolations } from "./axe";
 import { byText, choose, click, fill, fillField, go, liveMetric, newPage, openBrowser, startServer, until, type Running } from "./harness";
 
 let server: Running;
@@ -94,6 +95,7 @@ describe("an optimization", () => {
     await click(page, "button", "Ask");
     await until(page, 'Number(document.querySelector("[data-pbo]")?.dataset.pbo) >= 0', 60);
     expect(await page.$eval("main", (element) => element.textContent)).toContain("that were spent on this line");
+    expect(await seriousViolations(page)).toEqual([]);
   });
 
   it("opens a trial as a backtest whose figures are the trial's, and takes its values over as a version", async () => {

@@ -94,7 +94,7 @@ export function Coverage({
       />
       <figcaption className="flex gap-4 text-xs text-ink-soft">
         <span>pale: complete</span>
-        <span className="text-ochre">ochre from above: the share that is missing</span>
+        <span className="text-ochre-ink">ochre from above: the share that is missing</span>
         <span className="text-clay">clay, full height: the whole session is missing</span>
       </figcaption>
     </figure>

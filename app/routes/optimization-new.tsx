@@ -93,6 +93,8 @@ function Setup({
 }: Route.ComponentProps["loaderData"] & { version: NonNullable<Route.ComponentProps["loaderData"]["version"]> }) {
   const [params] = useSearchParams();
   const fetcher = useFetcher<typeof action>();
+  // measuring stands in nobody's way
+  const timing = useFetcher<typeof action>();
   const navigate = useNavigate();
   const parameters = variable(version.strategy);
   const [axes, setAxes] = useState<AxisState[]>(() => parameters.map((parameter, i) => startAxis(parameter, i < 2)));
@@ -163,12 +165,13 @@ function Setup({
       limits,
       figures,
     };
-    void fetcher.submit(
+    void (intent === "start" ? fetcher : timing).submit(
       { intent, version: String(version.id), search: JSON.stringify(search), settings: JSON.stringify({ ...run.settings, to: split }) },
       { method: "post" },
     );
   };
-  const measured = fetcher.data?.measured ?? null;
+  const measured = timing.data?.measured ?? null;
+  const refused = [...(fetcher.data?.problems ?? []), ...(fetcher.data === undefined ? (timing.data?.problems ?? []) : [])];
   const set = (i: number, change: Partial<AxisState>) =>
     setAxes((before) => before.map((axis, k) => (k === i ? { ...axis, ...change } : axis)));
   return (
@@ -189,8 +192,8 @@ function Setup({
                 about <span className="figure-text text-ink">{duration(measured.seconds)}</span> for {decimal(measured.trials, 0)}
               </span>
             )}
-            <Button onClick={() => send("measure")} disabled={problems.length > 0 || run.settings === null || fetcher.state !== "idle"}>
-              How long?
+            <Button onClick={() => send("measure")} disabled={problems.length > 0 || run.settings === null || timing.state !== "idle"}>
+              {timing.state === "idle" ? "How long?" : "Measuring …"}
             </Button>
             <Button
               look="primary"
@@ -202,9 +205,9 @@ function Setup({
           </>
         }
       />
-      {(fetcher.data?.problems.length ?? 0) > 0 && (
+      {refused.length > 0 && (
         <div className="mb-3">
-          <Problems problems={fetcher.data!.problems} title="This optimization can't start" />
+          <Problems problems={refused} title="This optimization can't start" />
         </div>
       )}
       <div className="grid grid-cols-2 items-start gap-3">
