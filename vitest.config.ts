@@ -6,6 +6,8 @@ const at = (path: string) => fileURLToPath(new URL(path, import.meta.url));
 export default defineConfig({
   resolve: { alias: { "#core": at("./core"), "#server": at("./server"), "~": at("./app") } },
   test: {
+    // a machine of two cores would get one worker otherwise
+    maxWorkers: 2,
     projects: [
       {
         extends: true,

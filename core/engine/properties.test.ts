@@ -105,7 +105,7 @@ describe("in every run, whatever the strategy uses", () => {
           if (log.reason[i] !== 0) within(log.exitRow[i], log.exitPrice[i]);
         }
       }),
-      { numRuns: 300 },
+      { numRuns: 180 },
     );
     expect(fills).toBeGreaterThan(3000);
   });
@@ -163,7 +163,7 @@ describe("in every run, whatever the strategy uses", () => {
           expect(margin).toBeLessThanOrEqual(equity[t] * (1 + 1e-9));
         }
       }),
-      { numRuns: 300 },
+      { numRuns: 180 },
     );
     expect(orders).toBeGreaterThan(300);
   });
@@ -339,7 +339,7 @@ describe("symmetries", () => {
         expect(other.ambiguousBars).toBe(one.ambiguousBars);
         compared += one.log.count;
       }),
-      { numRuns: 300 },
+      { numRuns: 180 },
     );
     expect(compared).toBeGreaterThan(1500);
   });

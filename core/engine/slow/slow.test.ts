@@ -68,9 +68,9 @@ describe("the engine against the slow one", () => {
         compared++;
         expect(difference(made[0], made[1], seed)).toBeNull();
       }),
-      { numRuns: Number(process.env.CASES ?? 1200) },
+      { numRuns: Number(process.env.CASES ?? 500) },
     );
-    expect(compared).toBeGreaterThan(Number(process.env.CASES ?? 1200) / 2);
+    expect(compared).toBeGreaterThan(Number(process.env.CASES ?? 500) / 2);
   }, 240_000);
 });
 
@@ -105,7 +105,7 @@ describe("what must hold in every run, whatever the strategy uses", () => {
         const costs = done.log.costs.subarray(0, done.log.count).reduce((sum, x) => sum + x, 0);
         expect(Math.abs(costs - done.commissions - done.financing)).toBeLessThan(1e-6);
       }),
-      { numRuns: 300 },
+      { numRuns: 150 },
     );
   });
 
@@ -123,7 +123,7 @@ describe("what must hold in every run, whatever the strategy uses", () => {
             expect(time.length - 1 === legs[log.leg[i]].row || new Date(time[legs[log.leg[i]].lastRow]).toISOString() <= at).toBe(true);
         }
       }),
-      { numRuns: 300 },
+      { numRuns: 150 },
     );
   });
 
@@ -137,7 +137,7 @@ describe("what must hold in every run, whatever the strategy uses", () => {
         if (whole === null || part === null) return;
         expect([...part.equity]).toEqual([...whole.equity.subarray(0, part.equity.length)]);
       }),
-      { numRuns: 300 },
+      { numRuns: 150 },
     );
   });
 });
