@@ -98,7 +98,7 @@ export default function SourcesPage({ loaderData: { market, changes } }: Route.C
                   <Link to={`/markets/${market.symbol}?source=${source.id}`} className="font-semibold no-underline hover:underline">
                     {source.name}
                   </Link>
-                  {source.barsHash !== source.rawHash && <span className="text-ochre"> · corrected</span>}
+                  {source.barsHash !== source.rawHash && <span className="text-ochre-ink"> · corrected</span>}
                 </th>
                 <td className="figure-text px-3.5">{source.timeframe}</td>
                 <td className="figure-text px-3.5">{dateText(source.firstTime)}</td>
