@@ -27,7 +27,7 @@ export default defineConfig({
           include: ["e2e/**/*.test.ts"],
           testTimeout: 120_000,
           hookTimeout: 240_000,
-          fileParallelism: false,
+          globalSetup: ["e2e/seed.setup.ts"],
         },
       },
     ],

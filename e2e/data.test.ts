@@ -159,7 +159,7 @@ describe("sources", () => {
 
 /** Asks for a page until it shows what it should. */
 async function eventually(path: string, shows: (html: string) => boolean): Promise<void> {
-  for (let k = 0; k < 200; k++) {
+  for (let k = 0; k < 600; k++) {
     if (shows(await (await fetch(at(path))).text())) return;
     await new Promise((resolve) => setTimeout(resolve, 100));
   }

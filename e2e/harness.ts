@@ -1,5 +1,5 @@
 import { spawn, type ChildProcess } from "node:child_process";
-import { cpSync, existsSync, mkdtempSync, renameSync, statSync } from "node:fs";
+import { cpSync, mkdtempSync } from "node:fs";
 import { createServer, type AddressInfo } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -26,18 +26,9 @@ export interface Running {
   stop: (signal?: NodeJS.Signals) => Promise<number | null>;
 }
 
-/** Fills a folder with the demo's data: made once for a build, then copied. */
-async function seeded(folder: string): Promise<void> {
-  const seedFile = join(root, "dist/node/seed.js");
-  const template = join(tmpdir(), `canyon-e2e-seed-${Math.round(statSync(seedFile).mtimeMs)}`);
-  if (!existsSync(template)) {
-    const made = mkdtempSync(join(tmpdir(), "canyon-e2e-seeding-"));
-    const seed = spawn("node", [seedFile], { env: { ...process.env, CANYON_DATA: made }, stdio: ["ignore", "ignore", "inherit"] });
-    const code = await new Promise((resolve) => seed.once("exit", resolve));
-    if (code !== 0) throw new Error(`seeding ended with ${code}`);
-    renameSync(made, template);
-  }
-  cpSync(template, folder, { recursive: true });
+/** Fills a folder with the demo's data: made once for a build, before the first test (seed.setup.ts), then copied. */
+function seeded(folder: string): void {
+  cpSync(process.env.CANYON_E2E_SEED!, folder, { recursive: true });
 }
 
 /** Starts the built server on a data folder of its own (or a given one) and waits for its address. */
@@ -45,7 +36,7 @@ export async function startServer(
   options: { data?: string; seed?: boolean; port?: number; env?: Record<string, string> } = {},
 ): Promise<Running> {
   const data = options.data ?? mkdtempSync(join(tmpdir(), "canyon-e2e-"));
-  if (options.seed ?? options.data === undefined) await seeded(data);
+  if (options.seed ?? options.data === undefined) seeded(data);
   const port = options.port ?? (await freePort());
   const env = { ...process.env, PORT: String(port), CANYON_DATA: data, NODE_ENV: "production", ...options.env };
   const child = spawn("node", [join(root, "dist/node/server.js")], { env, stdio: ["ignore", "pipe", "pipe"] });

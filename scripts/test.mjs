@@ -1,4 +1,5 @@
 // All that must hold: set-up, types, lint (with the import rule), format, unit tests, end-to-end tests.
+import { spawn } from "node:child_process";
 import { existsSync } from "node:fs";
 import { installPackages, root, run } from "./setup.mjs";
 
@@ -23,18 +24,18 @@ if (!existsSync(chromium)) {
 const { buildAll } = await import("./build.mjs");
 await buildAll();
 
-const steps = [
-  ["types", "npm", ["run", "-s", "typecheck"]],
-  ["lint", "npm", ["run", "-s", "lint"]],
-  ["format", "npm", ["run", "-s", "format:check"]],
-];
-for (const [name, command, args] of steps) {
-  console.error(`${name} …`);
-  if (!run(command, args)) {
-    console.error(`${name}: not in order; the output stands above.`);
-    process.exit(1);
-  }
-}
+// none of these uses more than one core
+const checks = ["typecheck", "lint", "format:check"].map(
+  (name) =>
+    new Promise((resolve) => {
+      console.error(`${name} …`);
+      spawn("npm", ["run", "-s", name], { cwd: root, stdio: ["ignore", 2, 2] }).once("exit", (code) => {
+        if (code !== 0) console.error(`${name}: not in order; the output stands above.`);
+        resolve(code === 0);
+      });
+    }),
+);
+if (!(await Promise.all(checks)).every(Boolean)) process.exit(1);
 console.error("tests …");
 const args = ["vitest", "run", "--reporter=default", "--reporter=json", "--outputFile.json=.cache/tests.json", ...process.argv.slice(2)];
 process.exit(run("npx", args, { cwd: root }) ? 0 : 1);
