@@ -1,3 +1,4 @@
+import { loadBars, storeBars } from "#server/bar-store";
 import { createReadStream, createWriteStream, mkdtempSync, rmSync, statSync } from "node:fs";
 import { once } from "node:events";
 import { tmpdir } from "node:os";
@@ -5,8 +6,8 @@ import { join, resolve } from "node:path";
 import Papa from "papaparse";
 import pino from "pino";
 import { barsCsvLines, guessCsv, MarketCalendar, parseTimeframe, resample, type Bars } from "#core/bars";
-import { BarCache, knownParts, loadBars, rawHashOf, storeBars } from "#server/bar-store";
 import { openForReading } from "#server/db/open";
+import { toolsOf } from "#server/jobs/tools";
 import { STREAMS } from "#server/jobs/work";
 import { openServices, type Services } from "#server/services";
 import { benchBars, MINUTES } from "./data";
@@ -16,21 +17,12 @@ const ROWS = 1_000_000;
 async function services(folder: string): Promise<Services> {
   const executor = {
     width: 1,
-    run: async (chunk: { kind: string; input: unknown; from: number }) => {
-      const db = openForReading(folder);
-      const bars = new BarCache(db);
-      return STREAMS.get(chunk.kind)!.stream(
+    run: async (chunk: { kind: string; input: unknown; from: number }) =>
+      STREAMS.get(chunk.kind)!.stream(
         chunk.input,
-        {
-          folder,
-          bars: async (hash) => (await bars.all([hash]))[0],
-          rawHash: (id) => rawHashOf(db, id),
-          knownParts: (hashes) => knownParts(db, hashes),
-          progress: () => {},
-        },
+        toolsOf(openForReading(folder), folder)(() => {}),
         chunk.from,
-      );
-    },
+      ),
     close: () => Promise.resolve(),
   };
   return openServices(folder, resolve(import.meta.dirname, "../../server/db/migrations"), executor, pino({ level: "silent" }));

@@ -1,20 +1,12 @@
-import { and, asc, eq, gte, lt, sql } from "drizzle-orm";
-import type { BatchItem } from "drizzle-orm/batch";
-import type { Metrics } from "#core/documents";
-import { METRIC_KEYS } from "#core/metrics";
-import { fitsOf, laySpace, mostTrials, roundsOf, type Known, type OptimizationInput } from "#core/optimize";
-import type { Database } from "./db/open";
-import { trials } from "./db/schema";
+import { laySpace, mostTrials, roundsOf, type Known, type OptimizationInput } from "#core/optimize";
 import type { Rounds } from "./jobs/protocol";
-
-/** Figures as a trial keeps them, in the order of METRIC_KEYS; NaN for null. */
-export const figuresOfRecord = (metrics: Metrics): Float64Array => Float64Array.from(METRIC_KEYS, (key) => metrics[key] ?? NaN);
+import type { TrialStore } from "./trial-store";
 
 /**
  * The rounds of an optimization by any method but the whole grid. The method is gone through from its start, with the
  * figures of the trials that are written, so that it goes on after a crash as if nothing had been.
  */
-export function optimizationRounds(db: Database, input: OptimizationInput & { optimizationId: number }): Rounds | null {
+export function optimizationRounds(store: TrialStore, input: OptimizationInput & { optimizationId: number }): Rounds | null {
   const { strategy, search, optimizationId } = input;
   const { method = { kind: "grid" }, objective, limits, mark = null } = search;
   if (method.kind === "grid") return null;
@@ -27,13 +19,9 @@ export function optimizationRounds(db: Database, input: OptimizationInput & { op
     async next() {
       const from = known.combinations.length;
       if (round.length > 0) {
-        const rows = await db
-          .select({ metrics: trials.metrics })
-          .from(trials)
-          .where(and(eq(trials.optimizationId, optimizationId), gte(trials.number, from), lt(trials.number, from + round.length)))
-          .orderBy(asc(trials.number));
-        if (rows.length !== round.length) throw new Error(`of ${round.length} trials of a round ${rows.length} are written`);
-        for (const row of rows) known.metrics.push(figuresOfRecord(JSON.parse(row.metrics) as Metrics));
+        // a draw is one round, whatever its trials gave
+        if (method.kind === "random" || method.kind === "sobol") return null;
+        for (const figures of await store.figures(optimizationId, from, from + round.length)) known.metrics.push(figures);
         known.combinations.push(...round);
       }
       do {
@@ -47,36 +35,4 @@ export function optimizationRounds(db: Database, input: OptimizationInput & { op
     },
     units: (from, to) => round.slice(from - known.combinations.length, to - known.combinations.length),
   };
-}
-
-/** Fits that one statement writes. */
-const FITS = 500;
-
-/** With several objectives a fit is a rank among all trials, so that fits are written when all are there. */
-export async function finalFits(
-  db: Database,
-  { search, optimizationId }: OptimizationInput & { optimizationId: number },
-): Promise<BatchItem<"sqlite">[]> {
-  if (search.objective.length === 1) return [];
-  const rows = await db
-    .select({ number: trials.number, metrics: trials.metrics })
-    .from(trials)
-    .where(eq(trials.optimizationId, optimizationId))
-    .orderBy(asc(trials.number));
-  const fits = fitsOf(
-    rows.map((row) => figuresOfRecord(JSON.parse(row.metrics) as Metrics)),
-    search.objective,
-    search.limits,
-  );
-  const statements: BatchItem<"sqlite">[] = [];
-  for (let from = 0; from < rows.length; from += FITS) {
-    const part = JSON.stringify(fits.slice(from, from + FITS));
-    statements.push(
-      db
-        .update(trials)
-        .set({ fit: sql`json_extract(${part}, '$[' || CAST(${trials.number} - ${from} AS INTEGER) || ']')` })
-        .where(and(eq(trials.optimizationId, optimizationId), gte(trials.number, from), lt(trials.number, from + FITS))),
-    );
-  }
-  return statements;
 }

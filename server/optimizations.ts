@@ -1,32 +1,37 @@
-import { and, asc, desc, eq, isNotNull, sql } from "drizzle-orm";
+import { and, desc, eq, lt, sql, type SQL } from "drizzle-orm";
 import type { BatchItem } from "drizzle-orm/batch";
-import { readSettings, type Metrics, type Settings, type Strategy } from "#core/documents";
-import { METRIC_KEYS } from "#core/metrics";
+import { readSettings, type DocumentProblem, type Settings, type Strategy } from "#core/documents";
+import { compileStrategy } from "#core/engine";
 import {
-  combinationAt,
-  computeCombinations,
+  axesOf,
   figuresFault,
-  laySpace,
-  mostTrials,
-  prepareOptimization,
+  POOLINGS,
   readOptimization,
-  trialsIn,
-  type Standing,
+  repeatedOf,
   type OptimizationInput,
+  type Pooling,
   type Search,
+  type Tried,
 } from "#core/optimize";
-import type { BarCache } from "./bar-store";
+import type { CheckInput, CheckOutput } from "./check-stream";
 import type { Database } from "./db/open";
-import { jobs, ledger, optimizations, strategies, trials, versions } from "./db/schema";
+import { jobs, ledger, optimizations, strategies, versions } from "./db/schema";
 import type { ChunkExecutor, JobKind, JobProgress } from "./jobs/protocol";
-import type { StoredTrial } from "./jobs/work";
 import type { JobRunner } from "./jobs/runner";
 import type { ExtraSeriesStore } from "./extra-series";
-import { judgeOptimization, type Judgement } from "./optimization-judgement";
-import { optimizationLuck, type OptimizationLuck } from "./optimization-luck";
-import { finalFits, optimizationRounds } from "./optimization-rounds";
-import { Refused, refuse } from "./problem";
+import { optimizationRounds } from "./optimization-rounds";
+import { Refused } from "./problem";
 import type { Strategies, VersionView } from "./strategies";
+import { upgradeTrials, type TrialPart, type TrialStore } from "./trial-store";
+import { LOOK } from "./trials";
+
+/** What an optimization was started from. */
+export interface Origin {
+  /** the plan's name */
+  plan: string | null;
+  /** the exclusion list's name, and the symbols that it took out */
+  without: { list: string; symbols: string[] } | null;
+}
 
 export interface OptimizationView {
   id: number;
@@ -37,119 +42,116 @@ export interface OptimizationView {
   strategyName: string;
   search: Search;
   settings: Settings;
+  origin: Origin;
   createdAt: number;
   job: JobProgress;
 }
 
-export interface TrialView {
-  number: number;
-  values: Record<string, number>;
-  fit: number | null;
-  metrics: Metrics;
-}
-
 export const CHUNK = 200;
 
+type OptimizationJob = OptimizationInput & { optimizationId: number; strategyId: number };
+
 /** What a finished chunk of an optimization writes: its trials, and the count in the ledger. */
-export function optimizationJob(db: Database): JobKind<OptimizationInput & { optimizationId: number; strategyId: number }, StoredTrial[]> {
+export function optimizationJob(
+  db: Database,
+  store: TrialStore,
+  distinct: (optimizationId: number) => Promise<number>,
+): JobKind<OptimizationJob, TrialPart> {
+  const spent = (input: OptimizationJob, count: number) => ({
+    strategyId: input.strategyId,
+    what: "optimization",
+    reference: input.optimizationId,
+    count,
+    fromDate: input.settings.from,
+    toDate: input.settings.to,
+    at: Date.now(),
+  });
   return {
     kind: "optimization",
     lane: "compute",
     data: (input) => input.settings.markets.map((market) => market.bars),
-    rounds: (_jobId, input) => optimizationRounds(db, input),
-    finish: (_jobId, input) => finalFits(db, input),
-    commit: (_jobId, input, rows): BatchItem<"sqlite">[] => [
-      db.insert(trials).values(rows.map((row) => ({ optimizationId: input.optimizationId, ...row }))),
-      db
-        .insert(ledger)
-        .values({
-          strategyId: input.strategyId,
-          what: "optimization",
-          reference: input.optimizationId,
-          count: rows.length,
-          fromDate: input.settings.from,
-          toDate: input.settings.to,
-          at: Date.now(),
-        })
-        .onConflictDoUpdate({ target: [ledger.what, ledger.reference], set: { count: sql`${ledger.count} + ${rows.length}` } }),
-    ],
+    rounds: (_jobId, input) => optimizationRounds(store, input),
+    commit: (_jobId, input, part): BatchItem<"sqlite">[] => {
+      const count = part.combination.length;
+      return [
+        store.insert(input.optimizationId, part),
+        db
+          .insert(ledger)
+          .values(spent(input, count))
+          .onConflictDoUpdate({ target: [ledger.what, ledger.reference], set: { count: sql`${ledger.count} + ${count}` } }),
+      ];
+    },
+    // what an earlier optimization tried on the same data is no new look
+    finish: async (_jobId, input) => {
+      const count = await distinct(input.optimizationId);
+      return [
+        db
+          .insert(ledger)
+          .values(spent(input, count))
+          .onConflictDoUpdate({ target: [ledger.what, ledger.reference], set: { count } }),
+      ];
+    },
   };
-}
-
-/** What was computed of a finished optimization stays at hand; what failed is tried again. */
-function once<T>(held: Map<number, Promise<T>>, id: number, make: () => Promise<T>): Promise<T> {
-  let known = held.get(id);
-  if (known === undefined) {
-    known = make();
-    known.catch(() => held.delete(id));
-    held.set(id, known);
-  }
-  return known;
 }
 
 /** Trials that the time of all is told from. */
 const MEASURED = 40;
 
-export class Optimizations {
-  private readonly judgements = new Map<number, Promise<Judgement>>();
-  private readonly lucks = new Map<number, Promise<OptimizationLuck>>();
+/** The searches that an application makes beyond what a plan file has. */
+function ownOptions(given: object): {
+  options: Pick<Search, "figures" | "pooling" | "withoutBest">;
+  asked: object;
+  problems: DocumentProblem[];
+} {
+  const { figures = "all", pooling = "together", withoutBest = 0, ...asked } = given as Record<string, unknown>;
+  const problems: DocumentProblem[] = [];
+  if (figures !== "all" && figures !== "trades") problems.push({ path: "figures", message: "figures must be all or trades" });
+  if (!POOLINGS.includes(pooling as Pooling)) problems.push({ path: "pooling", message: `pooling must be one of ${POOLINGS.join(", ")}` });
+  if (!Number.isInteger(withoutBest) || (withoutBest as number) < 0)
+    problems.push({ path: "withoutBest", message: "the number of best trades to leave out must be a whole number from 0 on" });
+  return {
+    options: {
+      figures: figures as Search["figures"],
+      ...(pooling === "together" ? {} : { pooling: pooling as Pooling }),
+      ...(withoutBest === 0 ? {} : { withoutBest: withoutBest as number }),
+    },
+    asked,
+    problems,
+  };
+}
 
+export class Optimizations {
   constructor(
     private readonly db: Database,
-    private readonly bars: BarCache,
+    private readonly store: TrialStore,
     private readonly jobs: JobRunner,
     private readonly series: ExtraSeriesStore,
     private readonly strategies: Strategies,
     private readonly executor: ChunkExecutor,
   ) {}
 
-  private barsOf({ settings }: OptimizationView) {
-    return this.bars.all(settings.markets.map((market) => market.bars));
-  }
-
-  /** The peak, the deepest trial of the plateau, the baseline and the profiles; null while the optimization is not done. */
-  async judged(id: number): Promise<Judgement | null> {
-    const view = await this.get(id);
-    if (view?.job.state !== "done") return null;
-    return once(this.judgements, id, async () =>
-      judgeOptimization(this.db, view, (await this.strategies.version(view.versionId))!, await this.barsOf(view)),
-    );
-  }
-
-  /** Computes how much is luck, once; refused while the optimization is not done. */
-  async luck(id: number): Promise<OptimizationLuck> {
-    const view = await this.get(id);
-    if (view?.job.state !== "done") return refuse("optimization", "how much is luck is known once all trials are there", 409);
-    return once(this.lucks, id, async () => {
-      const version = (await this.strategies.version(view.versionId))!;
-      const [bars, ledgerCount] = [await this.barsOf(view), await this.strategies.trialsOf(view.strategyId)];
-      return optimizationLuck(this.db, this.executor, view, version, bars, ledgerCount.total);
-    });
-  }
-
-  /** Checks a search over a version before anything is stored; gives the number of trials. */
-  async check(strategy: Strategy, given: unknown, settingsGiven: unknown): Promise<{ total: number; search: Search; settings: Settings }> {
+  /** Reads a search over a version; refused where it or its settings make no sense by themselves. */
+  private read(strategy: Strategy, given: unknown, settingsGiven: unknown): { search: Search; settings: Settings } {
     const settings = readSettings(settingsGiven);
     if (settings.value === null) throw new Refused(settings.problems.map((p) => ({ ...p, path: `settings.${p.path}` })));
-    const { figures = "all", ...asked } = given as { figures?: unknown };
-    if (figures !== "all" && figures !== "trades") throw new Refused([{ path: "figures", message: "figures must be all or trades" }]);
+    const { options, asked, problems } = ownOptions(given as object);
+    if (problems.length > 0) throw new Refused(problems);
     const plan = readOptimization({ format: "canyon.optimization/1", strategy, settings: settings.value, ...asked });
     if (plan.value === null) throw new Refused(plan.problems);
     const { vary, where, objective, limits, method, mark } = plan.value;
-    const search: Search = { vary, where, objective, limits, method, mark, figures };
+    const search: Search = { vary, where, objective, limits, method, mark, ...options };
     const fault = figuresFault(search);
     if (fault !== null) throw new Refused([fault]);
-    const space = laySpace(strategy, search);
-    if (space.value === null) throw new Refused(space.problems);
-    try {
-      prepareOptimization(
-        { strategy, settings: settings.value, search },
-        await this.bars.all(settings.value.markets.map((market) => market.bars)),
-      );
-    } catch (error) {
-      throw new Refused([{ path: "settings", message: (error as Error).message }]);
-    }
-    return { total: mostTrials(space.value, method ?? { kind: "grid" }), search, settings: settings.value };
+    return { search, settings: settings.value };
+  }
+
+  /** Checks a search over a version before anything is stored; gives the number of trials, and how long one takes where some are measured. */
+  private async check(strategy: Strategy, given: unknown, settingsGiven: unknown, measured = 0) {
+    const { search, settings } = this.read(strategy, given, settingsGiven);
+    const input: CheckInput = { strategy, settings, search, measured };
+    const found = (await this.executor.run({ ...LOOK, kind: "optimization-check", input })) as CheckOutput;
+    if (found.total === null) throw new Refused(found.problems);
+    return { total: found.total, seconds: found.seconds, search, settings };
   }
 
   /**
@@ -158,23 +160,17 @@ export class Optimizations {
    */
   async measure(version: VersionView, given: unknown, settingsGiven: unknown): Promise<{ trials: number; seconds: number }> {
     const complete = await this.series.complete(settingsGiven, [version.strategy]);
-    const { total, search, settings } = await this.check(version.strategy, given, complete);
-    const bars = await this.bars.all(settings.markets.map((market) => market.bars));
-    const prepared = prepareOptimization({ strategy: version.strategy, settings, search }, bars);
-    const space = laySpace(version.strategy, search).value!;
-    const count = trialsIn(space);
-    // the first ones compute columns that later ones find; so do a thread's first ones
-    const some = Array.from({ length: Math.min(count, MEASURED) }, (_, k) =>
-      combinationAt(space, Math.floor((k * count) / Math.min(count, MEASURED))),
-    );
-    const start = performance.now();
-    computeCombinations(prepared.grid, prepared.run, some, 0, { figures: search.figures });
-    const each = (performance.now() - start) / 1000 / some.length;
-    return { trials: total, seconds: (each * total) / this.executor.width };
+    const { total, seconds } = await this.check(version.strategy, given, complete, MEASURED);
+    return { trials: total, seconds: (seconds! * total) / this.executor.width };
   }
 
   /** Checks, stores and queues an optimization. */
-  async create(version: VersionView, given: unknown, settingsGiven: unknown): Promise<number> {
+  async create(
+    version: VersionView,
+    given: unknown,
+    settingsGiven: unknown,
+    origin: Origin = { plan: null, without: null },
+  ): Promise<number> {
     const complete = await this.series.complete(settingsGiven, [version.strategy]);
     const { total, search, settings } = await this.check(version.strategy, given, complete);
     const [{ id, jobId, number }] = (
@@ -201,6 +197,7 @@ export class Optimizations {
         number,
         search: JSON.stringify(search),
         settings: JSON.stringify(settings),
+        origin: JSON.stringify(origin),
         createdAt: Date.now(),
       }),
     ]);
@@ -217,10 +214,8 @@ export class Optimizations {
       .innerJoin(jobs, eq(jobs.id, optimizations.jobId));
   }
 
-  async list(strategyId?: number): Promise<OptimizationView[]> {
-    const rows = await this.query()
-      .where(strategyId === undefined ? undefined : eq(strategies.id, strategyId))
-      .orderBy(desc(optimizations.id));
+  private async views(where: SQL | undefined): Promise<OptimizationView[]> {
+    const rows = await this.query().where(where).orderBy(desc(optimizations.id));
     const progress = new Map(
       (rows.length === 0 ? [] : await this.jobs.progress(rows.map((row) => row.jobs.id))).map((job) => [job.id, job]),
     );
@@ -233,90 +228,67 @@ export class Optimizations {
       strategyName: row.strategies.name,
       search: JSON.parse(row.optimizations.search) as Search,
       settings: JSON.parse(row.optimizations.settings) as Settings,
+      origin: row.optimizations.origin === null ? { plan: null, without: null } : (JSON.parse(row.optimizations.origin) as Origin),
       createdAt: row.optimizations.createdAt,
       job: progress.get(row.jobs.id)!,
     }));
   }
 
+  list(strategyId?: number): Promise<OptimizationView[]> {
+    return this.views(strategyId === undefined ? undefined : eq(strategies.id, strategyId));
+  }
+
   async get(id: number): Promise<OptimizationView | null> {
-    return (await this.list()).find((view) => view.id === id) ?? null;
+    return (await this.views(eq(optimizations.id, id)))[0] ?? null;
   }
 
-  private trial = (row: typeof trials.$inferSelect): TrialView => ({
-    number: row.number,
-    values: JSON.parse(row.values) as Record<string, number>,
-    fit: row.fit,
-    metrics: JSON.parse(row.metrics) as Metrics,
-  });
+  /** What was tried by an optimization, with its rules and data as they are compared with others'. */
+  private async tried(row: typeof optimizations.$inferSelect): Promise<{ of: string; tried: () => Promise<Tried> }> {
+    const version = (await this.strategies.version(row.versionId))!;
+    const search = JSON.parse(row.search) as Search;
+    const compiled = compileStrategy(version.strategy).value!;
+    const rules = {
+      ...version.strategy,
+      name: null,
+      notes: null,
+      parameters: (version.strategy.parameters ?? []).map(({ name, kind }) => ({ name, kind })),
+      definitions: (version.strategy.definitions ?? []).map((one) => ({ ...one, chosen: null })),
+    };
+    return {
+      of: JSON.stringify([rules, row.settings, search.pooling ?? "together"]),
+      tried: async () => ({
+        axes: axesOf(search.vary, compiled).axes,
+        combinations: (await this.store.columns(row.id, [])).combination,
+        values: compiled.values,
+      }),
+    };
+  }
 
-  /** One page of trials, sorted by fit, number, a varied name or a metric; those without a value last. */
-  async trials(id: number, sort: string, down: boolean, offset: number, limit: number): Promise<{ rows: TrialView[]; count: number }> {
-    const names = new Set((await this.get(id))?.search.vary.map((item) => item.name));
-    const key =
-      sort === "number"
-        ? sql`${trials.number}`
-        : names.has(sort)
-          ? sql`json_extract(${trials.values}, ${`$.${sort}`})`
-          : METRIC_KEYS.includes(sort)
-            ? sql`json_extract(${trials.metrics}, ${`$.${sort}`})`
-            : sql`${trials.fit}`;
-    const rows = await this.db
+  /** Trials of an optimization that no earlier one made with the same rules on the same data. */
+  async distinct(id: number): Promise<number> {
+    const [row] = await this.db.select().from(optimizations).where(eq(optimizations.id, id));
+    const line = await this.db
       .select()
-      .from(trials)
-      .where(eq(trials.optimizationId, id))
-      .orderBy(sql`${key} IS NULL`, down ? desc(key) : asc(key), asc(trials.number))
-      .limit(limit)
-      .offset(offset);
-    const [{ count }] = await this.db
-      .select({ count: sql<number>`count(*)` })
-      .from(trials)
-      .where(eq(trials.optimizationId, id));
-    return { rows: rows.map(this.trial), count };
+      .from(optimizations)
+      .innerJoin(versions, eq(versions.id, optimizations.versionId))
+      .where(and(lt(optimizations.id, id), eq(optimizations.settings, row.settings)));
+    const own = await this.tried(row);
+    const mine = await own.tried();
+    const earlier: Tried[] = [];
+    for (const other of line) {
+      const one = await this.tried(other.optimizations);
+      if (one.of === own.of) earlier.push(await one.tried());
+    }
+    return mine.combinations.length - repeatedOf(mine, earlier);
   }
 
-  /** The trial with the highest fit, ties to the lower number; null while there is none inside the limits. */
-  async best(id: number): Promise<TrialView | null> {
-    const rows = await this.db
-      .select()
-      .from(trials)
-      .where(and(eq(trials.optimizationId, id), isNotNull(trials.fit)))
-      .orderBy(desc(trials.fit), asc(trials.number))
-      .limit(1);
-    return rows.length === 0 ? null : this.trial(rows[0]);
-  }
-
-  async oneTrial(id: number, number: number): Promise<TrialView | null> {
-    const [row] = await this.db
-      .select()
-      .from(trials)
-      .where(and(eq(trials.optimizationId, id), eq(trials.number, number)));
-    return row === undefined ? null : this.trial(row);
-  }
-
-  /** Two figures of every trial inside the limits that has both, by number. */
-  async standings(id: number, x: string, y: string): Promise<Standing[]> {
-    const figure = (key: string) => sql<number | null>`json_extract(${trials.metrics}, ${`$.${key}`})`;
-    const rows = await this.db
-      .select({ number: trials.number, x: figure(x), y: figure(y) })
-      .from(trials)
-      .where(and(eq(trials.optimizationId, id), isNotNull(trials.fit)))
-      .orderBy(asc(trials.number));
-    return rows.flatMap((row) => (row.x === null || row.y === null ? [] : [{ number: row.number, x: row.x, y: row.y }]));
-  }
-
-  /** Values of two names and one figure of every trial, for the map; [x, y, value or null, number]. */
-  async map(id: number, x: string, y: string, metric: string): Promise<[number, number, number | null, number][]> {
-    const value =
-      metric === "fit" ? sql<number | null>`${trials.fit}` : sql<number | null>`json_extract(${trials.metrics}, ${`$.${metric}`})`;
-    const rows = await this.db
-      .select({
-        x: sql<number>`json_extract(${trials.values}, ${`$.${x}`})`,
-        y: sql<number>`json_extract(${trials.values}, ${`$.${y}`})`,
-        value,
-        number: trials.number,
-      })
-      .from(trials)
-      .where(eq(trials.optimizationId, id));
-    return rows.map((row) => [row.x, row.y, row.value, row.number]);
+  /** Brings trials that an earlier version of Canyon stored into the form of this one. */
+  async upgrade(): Promise<void> {
+    await upgradeTrials(this.db, async (id) => {
+      const [row] = await this.db.select().from(optimizations).where(eq(optimizations.id, id));
+      const version = (await this.strategies.version(row.versionId))!;
+      const { axes } = axesOf((JSON.parse(row.search) as Search).vary, compileStrategy(version.strategy).value!);
+      return (values) => axes.reduce((sum, axis) => sum * axis.values.length + axis.values.indexOf(values[axis.name]), 0);
+    });
   }
 }

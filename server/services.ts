@@ -15,6 +15,7 @@ import { Markets } from "./markets";
 import { QualityReports } from "./quality";
 import { Sources } from "./sources";
 import { Updates } from "./updates";
+import { OptimizationLucks } from "./optimization-luck";
 import { optimizationJob, Optimizations } from "./optimizations";
 import { Portfolios } from "./portfolios";
 import { Preferences } from "./preferences";
@@ -23,6 +24,8 @@ import { Reading } from "./reading";
 import { RunSettingsStore } from "./run-settings";
 import { Runs } from "./runs";
 import { Strategies } from "./strategies";
+import { TrialStore } from "./trial-store";
+import { Trials } from "./trials";
 
 /** What the server offers to routes: one object a place of the work. */
 export interface Services {
@@ -45,6 +48,8 @@ export interface Services {
   reading: Reading;
   jobs: JobRunner;
   optimizations: Optimizations;
+  trials: Trials;
+  lucks: OptimizationLucks;
   probes: Probes;
   portfolios: Portfolios;
   preferences: Preferences;
@@ -65,7 +70,12 @@ export async function openServices(folder: string, migrations: string, executor:
   const jobs = new JobRunner(db, executor, kinds, log);
   const imports = new Imports(db, markets, sources, uploads, jobs);
   const updates = new Updates(db, sources, jobs, log);
-  for (const kind of [optimizationJob(db), imports.kind(), updates.kind()]) kinds.set(kind.kind, kind as unknown as JobKind);
+  const store = new TrialStore(db);
+  const optimizations = new Optimizations(db, store, jobs, series, strategies, executor);
+  await optimizations.upgrade();
+  const trials = new Trials(store, strategies, executor);
+  const searching = optimizationJob(db, store, (id) => optimizations.distinct(id));
+  for (const kind of [searching, imports.kind(), updates.kind()]) kinds.set(kind.kind, kind as unknown as JobKind);
   const runs = new Runs(db, bars, strategies, series);
   return {
     db,
@@ -86,7 +96,9 @@ export async function openServices(folder: string, migrations: string, executor:
     runs,
     reading: new Reading(db, bars, runs, strategies),
     jobs,
-    optimizations: new Optimizations(db, bars, jobs, series, strategies, executor),
+    optimizations,
+    trials,
+    lucks: new OptimizationLucks(store, trials, strategies, executor),
     probes: new Probes(db, bars, markets, strategies, series),
     portfolios: new Portfolios(db, bars, strategies, series),
     preferences: new Preferences(db),

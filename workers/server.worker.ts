@@ -1,7 +1,8 @@
 import { BroadcastChannel, receiveMessageOnPort, workerData, type MessagePort } from "node:worker_threads";
-import { BarCache, knownParts, rawHashOf } from "#server/bar-store";
+import { BarCache } from "#server/bar-store";
 import { openForReading } from "#server/db/open";
-import type { Chunk, ChunkTools } from "#server/jobs/protocol";
+import type { Chunk } from "#server/jobs/protocol";
+import { toolsOf } from "#server/jobs/tools";
 import { STREAMS, WORK } from "#server/jobs/work";
 import { SharedColumns, type ColumnMessage } from "./shared-columns";
 
@@ -17,18 +18,12 @@ const columns = new SharedColumns({
 });
 let last: { jobId: number; prepared: unknown } | null = null;
 
-const tools = (port: MessagePort): ChunkTools => ({
-  folder: dataFolder,
-  bars: async (hash) => (await bars.all([hash]))[0],
-  rawHash: (sourceId) => rawHashOf(db, sourceId),
-  knownParts: (hashes) => knownParts(db, hashes),
-  progress: (done) => port.postMessage(done),
-});
+const tools = toolsOf(db, dataFolder, bars);
 
 /** Computes one chunk. What the chunks of a job share is kept until another job comes. */
 export default async function work({ chunk, port }: { chunk: Chunk; port: MessagePort }): Promise<unknown> {
   const stream = STREAMS.get(chunk.kind);
-  if (stream !== undefined) return stream.stream(chunk.input, tools(port), chunk.from);
+  if (stream !== undefined) return stream.stream(chunk.input, tools((done) => port.postMessage(done)), chunk.from);
   const kind = WORK.get(chunk.kind);
   if (kind === undefined) throw new Error(`no work of kind ${chunk.kind}`);
   if (last?.jobId !== chunk.jobId) {

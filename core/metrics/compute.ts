@@ -12,13 +12,33 @@ let memory = new Float64Array(0);
 /** Which figures of trials are wanted: all, or those that rest on the trades alone, which are much quicker to have. */
 export type FigureSet = "all" | "trades";
 
-/** Figures of the whole run, in the order of METRIC_KEYS; NaN where there is none. Trials need no more. */
-export function wholeFigures(simulation: Simulation, figures: FigureSet = "all"): Float64Array {
+/**
+ * Figures of the whole run, in the order of METRIC_KEYS; NaN where there is none. Trials need no more. `withoutBest`: so many
+ * trades with the largest net are left out, and with them every figure that rests on the equity at every close.
+ */
+export function wholeFigures(simulation: Simulation, figures: FigureSet = "all", withoutBest = 0): Float64Array {
   const out = new Float64Array(METRIC_KEYS.length).fill(NaN);
   const closed = closedTrades(simulation, closedByExit(simulation));
-  take(out, tradeParts(simulation, closed));
-  if (figures === "all") for (const part of equityParts(simulation)) take(out, part);
+  if (withoutBest > 0) take(out, tradeParts(simulation, ...leaveBestOut(closed, withoutBest)));
+  else {
+    take(out, tradeParts(simulation, closed));
+    if (figures === "all") for (const part of equityParts(simulation)) take(out, part);
+  }
   return out;
+}
+
+/** Closed trades without those with the largest net (ties: the earlier ones go), and the net that went with them. */
+function leaveBestOut({ net, bars, r }: ClosedTrades, count: number): [ClosedTrades, number] {
+  const best = new Set(
+    net
+      .map((_, i) => i)
+      .sort((a, b) => net[b] - net[a] || a - b)
+      .slice(0, count),
+  );
+  const kept = <T>(column: readonly T[]): T[] => column.filter((_, i) => !best.has(i));
+  let gone = 0;
+  for (const i of best) gone += net[i];
+  return [{ net: kept(net), bars: kept(bars), r: kept(r) }, gone];
 }
 
 function take(out: Float64Array, part: Metrics): void {
@@ -34,8 +54,8 @@ export function wholeMetrics(simulation: Simulation): Metrics {
   return Object.assign({}, tradeParts(simulation, closed), ...equityParts(simulation));
 }
 
-/** The figures that need no equity but its last value. */
-function tradeParts(simulation: Simulation, closed: ClosedTrades): Metrics {
+/** The figures that need no equity but its last value. `leftOut`: net of trades that `closed` lacks. */
+function tradeParts(simulation: Simulation, closed: ClosedTrades, leftOut = 0): Metrics {
   const { run, equity } = simulation;
   const { capital } = run.account;
   const figures = tradeMetrics(
@@ -44,7 +64,7 @@ function tradeParts(simulation: Simulation, closed: ClosedTrades): Metrics {
     capital,
     runDays(simulation),
   );
-  const netProfit = equity[equity.length - 1] - capital;
+  const netProfit = equity[equity.length - 1] - capital - leftOut;
   const { commissions, spreadCost, slippageCost, financing } = simulation;
   const costs = commissions + spreadCost + slippageCost + financing;
   figures.netProfit = netProfit;

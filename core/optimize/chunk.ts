@@ -1,9 +1,10 @@
 import type { Bars } from "#core/bars";
 import type { Settings, Strategy } from "#core/documents";
-import { prepareRun, type PreparedRun } from "#core/engine";
+import { prepareRun, type Compiled, type PreparedRun } from "#core/engine";
 import { runMarkets, soleMember } from "#core/runs";
 import { layGrid, type Grid, type Search } from "./plan";
-import { computeCombinations, computeTrials, fitOf, type Trial } from "./trials";
+import { poolFigures } from "./pooling";
+import { computeCombinations, fitOf, type Keep, type Trial } from "./trials";
 
 /** Everything that a chunk of an optimization needs, as plain values; bars are named by hash in the settings. */
 export interface OptimizationInput {
@@ -21,18 +22,62 @@ export interface TrialRow {
 
 export interface PreparedOptimization {
   grid: Grid;
-  run: PreparedRun;
+  /** the run of every trial; where markets are taken each by itself, one a market */
+  runs: readonly PreparedRun[];
 }
 
-/** Lays the grid and the run of an optimization. The input was checked before; what is wrong now is a bug and throws. */
+/** Settings of each account that a search trades: one for all markets, or one a market, with the places of their markets. */
+export function accountsOf({
+  settings,
+  search,
+}: Pick<OptimizationInput, "settings" | "search">): { settings: Settings; places: number[] }[] {
+  if ((search.pooling ?? "together") === "together") return [{ settings, places: settings.markets.map((_, i) => i) }];
+  return settings.markets.map((market, i) => ({
+    settings: { ...settings, markets: [market], marketLimit: null, benchmark: settings.benchmark === null ? null : market.symbol },
+    places: [i],
+  }));
+}
+
+/** The runs of a search, one an account. The input was checked before; what is wrong now is a bug and throws. */
+export function prepareRuns(
+  compiled: Compiled,
+  input: Pick<OptimizationInput, "settings" | "search">,
+  bars: readonly Bars[],
+): PreparedRun[] {
+  return accountsOf(input).map(({ settings, places }) => {
+    const own = places.map((i) => bars[i]);
+    const run = prepareRun([soleMember(compiled, settings)], settings, runMarkets(settings, own, compiled.timeframe));
+    if (run.value === null) throw new Error(run.problems.map((p) => p.message).join("; "));
+    return run.value;
+  });
+}
+
+/** Lays the grid and the runs of an optimization. */
 export function prepareOptimization(input: OptimizationInput, bars: readonly Bars[]): PreparedOptimization {
   const grid = layGrid(input.strategy, input.search);
   if (grid.value === null) throw new Error(grid.problems.map((p) => p.message).join("; "));
-  const markets = runMarkets(input.settings, bars, grid.value.compiled.timeframe);
-  const run = prepareRun([soleMember(grid.value.compiled, input.settings)], input.settings, markets);
-  if (run.value === null) throw new Error(run.problems.map((p) => p.message).join("; "));
-  return { grid: grid.value, run: run.value };
+  return { grid: grid.value, runs: prepareRuns(grid.value.compiled, input, bars) };
 }
+
+/** Combinations as trials of a search, numbered from `first` on; where markets are taken each by itself, with what is made of theirs. */
+export function computeSearch(
+  { grid, runs }: PreparedOptimization,
+  { figures, pooling = "together", withoutBest }: Search,
+  combinations: readonly number[],
+  first: number,
+  keep: Keep = {},
+): Trial[] {
+  const [trials, ...others] = runs.map((run) => computeCombinations(grid, run, combinations, first, { figures, withoutBest, ...keep }));
+  if (pooling === "together") return trials;
+  return trials.map((trial, i) => ({
+    ...trial,
+    metrics: poolFigures([trial.metrics, ...others.map((other) => other[i].metrics)], pooling),
+  }));
+}
+
+/** The combinations of a grid's trials `from` (included) to `to` (excluded). */
+export const gridPart = ({ order }: Grid, from: number, to: number): number[] =>
+  Array.from({ length: to - from }, (_, i) => (order === null ? from + i : order[from + i]));
 
 /**
  * Trials `from` (included) to `to` (excluded), with their fit; with several objectives a fit rests on all trials and is
@@ -43,15 +88,10 @@ export function computeChunk(
   search: Search,
   from: number,
   to: number,
-  combinations?: readonly number[],
+  combinations: readonly number[] = gridPart(prepared.grid, from, to),
 ): TrialRow[] {
-  const { grid, run } = prepared;
-  const { figures, objective, limits } = search;
-  const trials =
-    combinations === undefined
-      ? computeTrials(grid, run, from, to, figures)
-      : computeCombinations(grid, run, combinations, from, { figures });
-  return trials.map(({ number, values, metrics }: Trial) => ({
+  const { objective, limits } = search;
+  return computeSearch(prepared, search, combinations, from).map(({ number, values, metrics }: Trial) => ({
     number,
     values,
     metrics,

@@ -1,34 +1,64 @@
 import { METRIC_INDEX } from "#core/metrics";
 import type { Limit, Objective } from "./plan";
-import { breaksLimit, fitOf } from "./trials";
+
+/** One figure of all trials, NaN where it has no value. */
+export type FigureColumn = (metric: string) => ArrayLike<number>;
+
+/** Whether trials break a limit, one entry a trial; a figure without a value breaks every limit on it. */
+export function breaking(count: number, column: FigureColumn, limits: readonly Limit[]): Uint8Array {
+  const out = new Uint8Array(count);
+  for (const { metric, least = -Infinity, most = Infinity } of limits) {
+    const values = column(metric);
+    for (let i = 0; i < count; i++) if (!(values[i] >= least && values[i] <= most)) out[i] = 1;
+  }
+  return out;
+}
 
 /**
- * Fits of trials. With one objective metric its value, turned round where less is wanted. With several the weighted mean of
- * the percent ranks in each wanted direction, (rank − 1) ÷ (m − 1) · 100 among the m trials that are not outside, ties their
- * mean rank, 100 for m = 1. Null: outside, which is a trial that breaks a limit or lacks an objective metric.
+ * Fits of trials, NaN for those outside: trials that break a limit or lack an objective metric. With one objective metric
+ * its value, turned round where less is wanted. With several the weighted mean of the percent ranks in each wanted
+ * direction, (rank − 1) ÷ (m − 1) · 100 among the m trials that are not outside, ties their mean rank, 100 for m = 1.
  */
-export function fitsOf(
+export function fitColumn(count: number, column: FigureColumn, objectives: readonly Objective[], limits: readonly Limit[]): Float64Array {
+  const out = new Float64Array(count).fill(NaN);
+  const outside = breaking(count, column, limits);
+  const columns = objectives.map(({ metric }) => column(metric));
+  if (objectives.length === 1) {
+    const sign = objectives[0].want === "less" ? -1 : 1;
+    for (let i = 0; i < count; i++) if (outside[i] === 0) out[i] = sign * columns[0][i];
+    return out;
+  }
+  let inside = 0;
+  const rows = new Uint32Array(count);
+  for (let i = 0; i < count; i++) if (outside[i] === 0 && columns.every((values) => !Number.isNaN(values[i]))) rows[inside++] = i;
+  if (inside === 0) return out;
+  const total = objectives.reduce((sum, { weight }) => sum + weight, 0);
+  const mean = new Float64Array(inside);
+  objectives.forEach(({ want, weight }, o) => {
+    const ranks = percentRanks(Float64Array.from({ length: inside }, (_, k) => (want === "less" ? -1 : 1) * columns[o][rows[k]]));
+    for (let k = 0; k < inside; k++) mean[k] += weight * ranks[k];
+  });
+  for (let k = 0; k < inside; k++) out[rows[k]] = mean[k] / total;
+  return out;
+}
+
+/** Figures of trials that are rows in the order of METRIC_KEYS, column by column. */
+export function columnsOf(metrics: readonly ArrayLike<number>[]): FigureColumn {
+  const held = new Map<string, Float64Array>();
+  return (metric) => {
+    let column = held.get(metric);
+    if (column === undefined) held.set(metric, (column = Float64Array.from(metrics, (one) => one[METRIC_INDEX[metric]])));
+    return column;
+  };
+}
+
+/** The same fits for trials as rows, null for those outside. */
+export const fitsOf = (
   metrics: readonly ArrayLike<number>[],
   objectives: readonly Objective[],
   limits: readonly Limit[],
-): (number | null)[] {
-  if (objectives.length === 1) return metrics.map((one) => fitOf(one, objectives[0], limits));
-  const columns = objectives.map(({ metric }) => METRIC_INDEX[metric]);
-  const inside: number[] = [];
-  metrics.forEach((one, i) => {
-    if (!columns.some((column) => Number.isNaN(one[column])) && !breaksLimit(one, limits)) inside.push(i);
-  });
-  const fits = new Array<number | null>(metrics.length).fill(null);
-  if (inside.length === 0) return fits;
-  const total = objectives.reduce((sum, { weight }) => sum + weight, 0);
-  const mean = new Float64Array(inside.length);
-  objectives.forEach(({ want, weight }, o) => {
-    const ranks = percentRanks(Float64Array.from(inside, (i) => (want === "less" ? -1 : 1) * metrics[i][columns[o]]));
-    for (let k = 0; k < mean.length; k++) mean[k] += weight * ranks[k];
-  });
-  inside.forEach((i, k) => (fits[i] = mean[k] / total));
-  return fits;
-}
+): (number | null)[] =>
+  Array.from(fitColumn(metrics.length, columnsOf(metrics), objectives, limits), (fit) => (Number.isNaN(fit) ? null : fit));
 
 /** Ascending percent ranks from 0 to 100, ties their mean; 100 for a single value. */
 export function percentRanks(values: Float64Array): Float64Array {
@@ -47,10 +77,11 @@ export function percentRanks(values: Float64Array): Float64Array {
 }
 
 /** The trial with the highest fit, ties to the lower number; null where all are outside. */
-export function bestOf(fits: readonly (number | null)[]): number | null {
+export function bestOf(fits: ArrayLike<number | null>): number | null {
   let best: number | null = null;
-  fits.forEach((fit, i) => {
-    if (fit !== null && (best === null || fit > fits[best]!)) best = i;
-  });
+  for (let i = 0; i < fits.length; i++) {
+    const fit = fits[i];
+    if (fit !== null && !Number.isNaN(fit) && (best === null || fit > fits[best]!)) best = i;
+  }
   return best;
 }

@@ -12,3 +12,7 @@ export * from "./profile";
 export { roundsOf, type Known } from "./methods/method";
 export { mostTrials } from "./methods/most";
 export * from "./front";
+export * from "./pooling";
+export * from "./trial-table";
+export * from "./baseline";
+export * from "./distinct";

@@ -188,7 +188,7 @@ describe("trials that keep the figures of their trades alone", () => {
       for (const { store } of markets) Object.assign(store, { capacityBytes: 5 * 8 * bars[0].length });
       return prepareRun([soleMember(grid.compiled, settingsOf)], settingsOf, markets).value!;
     };
-    const large = prepareOptimization(input, bars).run;
+    const large = prepareOptimization(input, bars).runs[0];
     const [tight, roomy] = [computeTrials(grid, small(), 0, grid.total), computeTrials(grid, large, 0, grid.total)];
     expect(tight.map((trial) => [...trial.metrics])).toEqual(roomy.map((trial) => [...trial.metrics]));
   });

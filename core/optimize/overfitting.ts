@@ -1,3 +1,6 @@
+import { correlation } from "#core/metrics";
+import { percentRanks } from "./fits";
+
 /** Blocks in time that the dates are cut into. */
 export const BLOCKS = 16;
 
@@ -92,6 +95,26 @@ export function overfitting(trials: readonly (BlockSums | null)[], size: number)
   }
   const count = choices.reduce((sum, { lambda }) => sum + (lambda < 0 ? 1 : lambda === 0 ? 0.5 : 0), 0);
   return { pbo: count / choices.length, choices };
+}
+
+/** How trials stood in the first half of the time and in the second, by Sharpe ratio; percent ranks from 0 to 100. */
+export interface HalfRanks {
+  /** places in the list of trials */
+  trials: number[];
+  first: Float64Array;
+  second: Float64Array;
+  /** rank correlation of the two (Spearman 1904); null for fewer than three trials, or where all are alike */
+  correlation: number | null;
+}
+
+/** Ranks of trials in both halves of the time. `trials`: null for those without daily returns; `size`: dates a block. */
+export function halfRanks(trials: readonly (BlockSums | null)[], size: number): HalfRanks {
+  const known = trials.flatMap((sums, i) => (sums === null ? [] : [i]));
+  const n = size * (BLOCKS / 2);
+  const early = (1 << (BLOCKS / 2)) - 1;
+  const [first, second] = [early, ~early].map((picked) => percentRanks(Float64Array.from(known, (i) => sharpe(trials[i]!, picked, n))));
+  const agree = known.length < 3 ? NaN : correlation(first, second);
+  return { trials: known, first, second, correlation: Number.isNaN(agree) ? null : agree };
 }
 
 /** All choices of half the blocks, as bits. */

@@ -20,6 +20,7 @@ import { METRIC_KEYS, METRICS, TRADE_METRICS, type FigureSet } from "#core/metri
 import { checkRule, constantValue, countFault, settingFault, type Formula, type ParameterValues } from "#core/rules";
 import * as yup from "yup";
 import type { Method } from "./methods/method";
+import { pooledMetrics, type Pooling } from "./pooling";
 import { laySpace, trialsIn } from "./space";
 import type { Axis } from "./values";
 
@@ -55,6 +56,10 @@ export interface Search {
   mark?: number;
   /** the figures that every trial keeps; all where left out */
   figures?: FigureSet;
+  /** whether the markets are one account (where left out) or each by itself, and what is made of their figures */
+  pooling?: Pooling;
+  /** trades with the largest net that every trial's figures leave out; none where left out */
+  withoutBest?: number;
 }
 
 export interface Optimization extends Search {
@@ -65,12 +70,29 @@ export interface Optimization extends Search {
   to?: string;
 }
 
+/** Figures that the trials of a search have. */
+export function keptFigures({
+  figures,
+  pooling = "together",
+  withoutBest = 0,
+}: Pick<Search, "figures" | "pooling" | "withoutBest">): ReadonlySet<string> {
+  const pooled = pooledMetrics(pooling);
+  return figures === "trades" || withoutBest > 0 ? new Set([...pooled].filter((key) => TRADE_METRICS.has(key))) : pooled;
+}
+
 /** What is wrong with the figures that trials are to keep: the objective and the limits need theirs. */
-export function figuresFault({ figures, objective, limits }: Pick<Search, "figures" | "objective" | "limits">): DocumentProblem | null {
-  const lacking = figures === "trades" ? [...objective, ...limits].find(({ metric }) => !TRADE_METRICS.has(metric)) : undefined;
+export function figuresFault(search: Pick<Search, "figures" | "objective" | "limits" | "pooling" | "withoutBest">): DocumentProblem | null {
+  const kept = keptFigures(search);
+  const lacking = [...search.objective, ...search.limits].find(({ metric }) => !kept.has(metric));
   if (lacking === undefined) return null;
   const name = METRICS[lacking.metric].label.toLowerCase();
-  return { path: "figures", message: `${name} rests on the equity at every close, not on trades alone; keep all figures` };
+  if (TRADE_METRICS.has(lacking.metric))
+    return { path: "pooling", message: `${name} of several markets does not add up; take the median or the worst` };
+  if ((search.withoutBest ?? 0) > 0)
+    return { path: "withoutBest", message: `${name} rests on the equity at every close, which has no best trades to leave out` };
+  if (search.figures === "trades")
+    return { path: "figures", message: `${name} rests on the equity at every close, not on trades alone; keep all figures` };
+  return { path: "pooling", message: `${name} of several markets does not add up; take the median or the worst` };
 }
 
 /** Beyond this many combinations an optimization is refused with its count. */
@@ -230,8 +252,8 @@ export function whereFormula(rule: string, compiled: Compiled): { formula: Formu
   return { formula: checked.formula, problems: [] };
 }
 
-/** A function that tells what is wrong with a strategy under given values, or null. Only what depends on parameters is looked at. */
-export function faultFinder(compiled: Compiled): (values: ParameterValues) => string | null {
+/** A function that tells what is wrong with a strategy under given values, or null. Only what depends on parameters is looked at; null where nothing does. */
+export function faultFinder(compiled: Compiled): ((values: ParameterValues) => string | null) | null {
   const checks: ((values: ParameterValues) => string | null)[] = [];
   const seen = new Set<Formula>();
   const walk = (formula: Formula | null | undefined, path: readonly ParameterCondition[] = []): void => {
@@ -284,6 +306,7 @@ export function faultFinder(compiled: Compiled): (values: ParameterValues) => st
   figure("the size", compiled.strategy.sizing.period, period);
   const least = [compiled.long, compiled.short].some((side) => side?.order.type === "market" && side.order.atClose) ? 1 : 0;
   figure("maxBarsHeld", protect.maxBarsHeld, (x) => settingFault(x, { name: "it", whole: true, least }));
+  if (checks.length === 0) return null;
   return (values) => {
     for (const check of checks) {
       const fault = check(values);

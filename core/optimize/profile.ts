@@ -1,5 +1,5 @@
 import { mean, median, percentile } from "#core/metrics";
-import { placesOf, type Axis } from "./values";
+import type { Axis } from "./values";
 
 /** How a figure lies along one varied name, over all trials that have it. */
 export interface Profile {
@@ -11,33 +11,35 @@ export interface Profile {
 }
 
 /** Median and quartiles of a figure along every varied name, and what each explains of its variance (the first-order effect). */
-export function profilesOf(axes: readonly Axis[], combinations: ArrayLike<number>, figure: readonly (number | null)[]): Profile[] {
-  const known: { places: number[]; value: number }[] = [];
-  figure.forEach((value, i) => {
-    if (value !== null) known.push({ places: placesOf(axes, combinations[i]), value });
-  });
-  const all = known.map(({ value }) => value);
-  const centre = mean(all);
-  const variance = all.reduce((sum, x) => sum + (x - centre) ** 2, 0);
-  return axes.map((axis, a) => {
+export function profilesOf(axes: readonly Axis[], combinations: ArrayLike<number>, figure: ArrayLike<number | null>): Profile[] {
+  const known: number[] = [];
+  for (let i = 0; i < figure.length; i++) if (figure[i] !== null && !Number.isNaN(figure[i])) known.push(i);
+  const values = Float64Array.from(known, (i) => figure[i]!);
+  const centre = mean(values);
+  let variance = 0;
+  for (const x of values) variance += (x - centre) ** 2;
+  let stride = axes.reduce((product, axis) => product * axis.values.length, 1);
+  return axes.map((axis) => {
+    const { length } = axis.values;
+    stride /= length;
     const groups = axis.values.map((): number[] => []);
-    for (const { places, value } of known) groups[places[a]].push(value);
+    for (let k = 0; k < known.length; k++) groups[Math.floor(combinations[known[k]] / stride) % length].push(values[k]);
     const between = groups.reduce((sum, group) => sum + (group.length === 0 ? 0 : group.length * (mean(group) - centre) ** 2), 0);
     return {
       name: axis.name,
-      points: groups.flatMap((group, place) =>
-        group.length === 0
-          ? []
-          : [
-              {
-                value: axis.values[place],
-                count: group.length,
-                low: percentile(group, 25),
-                middle: median(group),
-                high: percentile(group, 75),
-              },
-            ],
-      ),
+      points: groups.flatMap((group, place) => {
+        if (group.length === 0) return [];
+        const sorted = Float64Array.from(group).sort();
+        return [
+          {
+            value: axis.values[place],
+            count: group.length,
+            low: percentile(sorted, 25),
+            middle: median(sorted),
+            high: percentile(sorted, 75),
+          },
+        ];
+      }),
       importance: variance > 0 ? between / variance : null,
     };
   });

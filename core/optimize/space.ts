@@ -3,7 +3,7 @@ import { compileStrategy, type Compiled } from "#core/engine";
 import { constantValue, type Formula } from "#core/rules";
 import { MOST_DIMENSIONS } from "./methods/sobol";
 import { faultFinder, MAX_TRIALS, whereFormula, type Search } from "./plan";
-import { axesOf, combinations, valuesOf, type Axis } from "./values";
+import { axesOf, combinations, type Axis } from "./values";
 
 /** All combinations of a search that are trials, by their numbers in grid order. */
 export interface Space {
@@ -39,18 +39,28 @@ export function laySpace(strategy: Strategy, search: Pick<Search, "vary" | "wher
     where = checked.formula;
   }
   const faults = faultFinder(compiled.value);
+  if (where === null && faults === null) return { value: { axes, count, allowed: null, compiled: compiled.value }, problems: [] };
   const allowed = new Int32Array(count);
   let length = 0;
+  const values: Record<string, number> = { ...compiled.value.values };
+  const places = new Int32Array(axes.length);
+  for (const axis of axes) values[axis.name] = axis.values[0];
   for (let k = 0; k < count; k++) {
-    const own = valuesOf(axes, k);
-    const values = { ...compiled.value.values, ...own };
-    if (where !== null && constantValue(where, values) !== 1) continue;
-    const fault = faults(values);
-    if (fault !== null) {
-      const named = Object.entries(own).map(([name, x]) => `${name} = ${x}`);
-      return refuse("vary", `with ${named.join(", ")}: ${fault}`);
+    if (where === null || constantValue(where, values) === 1) {
+      const fault = faults?.(values) ?? null;
+      if (fault !== null) {
+        const named = axes.map(({ name }) => `${name} = ${values[name]}`);
+        return refuse("vary", `with ${named.join(", ")}: ${fault}`);
+      }
+      allowed[length++] = k;
     }
-    allowed[length++] = k;
+    // on to the next combination: the last axis changes fastest
+    for (let a = axes.length - 1; a >= 0; a--) {
+      const axis = axes[a];
+      places[a] = places[a] + 1 === axis.values.length ? 0 : places[a] + 1;
+      values[axis.name] = axis.values[places[a]];
+      if (places[a] !== 0) break;
+    }
   }
   if (length === 0) return refuse("where", `no combination is left: “${search.where}” is no for all ${count.toLocaleString("en")}`);
   return { value: { axes, count, allowed: length === count ? null : allowed.slice(0, length), compiled: compiled.value }, problems: [] };

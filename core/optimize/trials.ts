@@ -27,6 +27,8 @@ export function computeTrials(grid: Grid, run: PreparedRun, from: number, to: nu
 export interface Keep {
   figures?: FigureSet;
   sums?: boolean;
+  /** trades with the largest net that the figures leave out */
+  withoutBest?: number;
 }
 
 /** Computes combinations as trials, numbered from `first` on. Pure. */
@@ -35,15 +37,15 @@ export function computeCombinations(
   run: PreparedRun,
   combinations: readonly number[],
   first: number,
-  { figures = "all", sums = false }: Keep = {},
+  { figures = "all", sums = false, withoutBest = 0 }: Keep = {},
 ): Trial[] {
-  const equity = figures === "all" || sums;
+  const equity = (figures === "all" && withoutBest === 0) || sums;
   const trials: Trial[] = [];
   for (const { store } of run.markets) store.use(scratch.columns);
   combinations.forEach((combination, i) => {
     const values = valuesOf(axes, combination);
     const simulation = simulate(run, { values: [{ ...compiled.values, ...values }], scratch, equity });
-    const trial: Trial = { number: first + i, values, metrics: wholeFigures(simulation, figures) };
+    const trial: Trial = { number: first + i, values, metrics: wholeFigures(simulation, figures, withoutBest) };
     if (sums) {
       const returns = periodReturns(simulation.equity, periodEnds(run), run.account.capital);
       trial.sums = returns === null ? null : blockSums(returns);

@@ -315,6 +315,10 @@ export const jobs = sqliteTable("jobs", {
   /** time spent working, over all starts */
   elapsed: integer("elapsed").notNull(),
   error: text("error"),
+  /** jobs of a higher one go first, and others wait while they are at work */
+  priority: integer("priority").notNull().default(0),
+  /** threads that it may use at the same time; null: all */
+  threads: integer("threads"),
   createdAt: integer("created_at").notNull(),
   finishedAt: integer("finished_at"),
 });
@@ -343,10 +347,69 @@ export const optimizations = sqliteTable("optimizations", {
   /** the search: vary, where, objective, limits */
   search: text("search").notNull(),
   settings: text("settings").notNull(),
+  /** symbols that an exclusion list took out, and the plan it was started from, as JSON */
+  origin: text("origin"),
   createdAt: integer("created_at").notNull(),
 });
 
-/** Trials are rows: sorted and filtered here, never in a page's memory. */
+/** Set-ups of optimizations under a name, to be run again on other dates. */
+export const plans = sqliteTable("plans", {
+  id: integer("id").primaryKey({ autoIncrement: true }),
+  strategyId: integer("strategy_id")
+    .notNull()
+    .references(() => strategies.id),
+  name: text("name").notNull(),
+  /** the search, the markets, the share of the dates and the exclusion list, as JSON */
+  document: text("document").notNull(),
+  createdAt: integer("created_at").notNull(),
+  updatedAt: integer("updated_at").notNull(),
+  deletedAt: integer("deleted_at"),
+});
+
+/** Long looks at an optimization that are computed part by part, such as the best of as many trials on permuted bars. */
+export const studies = sqliteTable("studies", {
+  id: integer("id").primaryKey({ autoIncrement: true }),
+  kind: text("kind").notNull(),
+  optimizationId: integer("optimization_id")
+    .notNull()
+    .references(() => optimizations.id),
+  jobId: integer("job_id")
+    .notNull()
+    .references(() => jobs.id),
+  input: text("input").notNull(),
+  createdAt: integer("created_at").notNull(),
+});
+
+export const studyParts = sqliteTable(
+  "study_parts",
+  {
+    studyId: integer("study_id")
+      .notNull()
+      .references(() => studies.id),
+    part: integer("part").notNull(),
+    output: text("output").notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.studyId, table.part] })],
+);
+
+/** Trials as columns, in parts of as many as were computed together: millions of them are sorted and filtered by a few columns, and never read as rows. */
+export const trialColumns = sqliteTable(
+  "trial_columns",
+  {
+    optimizationId: integer("optimization_id")
+      .notNull()
+      .references(() => optimizations.id),
+    /** combination, or a metric's key */
+    column: text("column").notNull(),
+    /** number of the part's first trial */
+    first: integer("first").notNull(),
+    /** float64 in the machine's order, NaN for no value */
+    data: blob("data", { mode: "buffer" }).notNull(),
+  },
+  (table) => [uniqueIndex("trial_columns_part").on(table.optimizationId, table.column, table.first)],
+);
+
+/** Trials of optimizations that version 0.5.0 and earlier computed, as rows; they become columns when the server starts. */
 export const trials = sqliteTable(
   "trials",
   {

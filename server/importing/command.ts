@@ -3,9 +3,8 @@ import { createReadStream, existsSync, statSync } from "node:fs";
 import { basename, join, resolve } from "node:path";
 import pino from "pino";
 import { TIME_KINDS, type CsvFormat, type TimeKind } from "#core/bars";
-import { BarCache, knownParts, rawHashOf } from "../bar-store";
 import { openForReading } from "../db/open";
-import type { ChunkTools } from "../jobs/protocol";
+import { toolsOf } from "../jobs/tools";
 import type { NewMarket } from "../markets";
 import { isRefused } from "../problem";
 import { openServices } from "../services";
@@ -83,14 +82,7 @@ async function run(files: string[], options: Options): Promise<number> {
   options.data = resolve(options.data);
   const services = await openServices(options.data, join(root, "server/db/migrations"), idle, pino({ level: "silent" }));
   const db = openForReading(options.data);
-  const bars = new BarCache(db);
-  const tools: ChunkTools = {
-    folder: options.data,
-    bars: async (hash) => (await bars.all([hash]))[0],
-    rawHash: (id) => rawHashOf(db, id),
-    knownParts: (hashes) => knownParts(db, hashes),
-    progress: () => {},
-  };
+  const tools = toolsOf(db, options.data)(() => {});
   let code = 0;
   try {
     for (const file of files) {

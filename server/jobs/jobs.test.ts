@@ -30,7 +30,14 @@ async function until(check: () => Promise<boolean>): Promise<void> {
   throw new Error("waited too long");
 }
 
-const everything = async (services: Services, id: number) => (await services.optimizations.trials(id, "number", false, 0, 10_000)).rows;
+async function everything(services: Services, id: number) {
+  const view = (await services.optimizations.get(id))!;
+  const rows = [];
+  for await (const part of services.trials.everything(view, 300)) rows.push(...part);
+  return rows;
+}
+
+const ALL = { sort: "number", falling: false, filters: [], standing: "all" as const, columns: ["netProfit"] };
 
 describe("jobs", () => {
   it("run an optimization to its end, trial by trial in the database", async () => {
@@ -42,12 +49,12 @@ describe("jobs", () => {
     expect(view.job).toMatchObject({ done: 760, total: 760, error: null });
     const rows = await everything(services, id);
     expect(rows.map((row) => row.number)).toEqual(Array.from({ length: 760 }, (_, i) => i));
-    const best = (await services.optimizations.best(id))!;
+    const best = (await services.trials.best(view, []))!;
     expect(best.fit).toBe(Math.max(...rows.map((row) => row.fit ?? -Infinity)));
     expect((await services.strategies.trialCounts()).get(version.strategyId)).toBe(760);
-    const down = await services.optimizations.trials(id, "netProfit", true, 0, 20);
+    const down = await services.trials.page(view, { ...ALL, sort: "netProfit", falling: true }, 0, 20);
     for (let i = 1; i < 20; i++) expect(down.rows[i - 1].metrics.netProfit!).toBeGreaterThanOrEqual(down.rows[i].metrics.netProfit!);
-    expect((await services.optimizations.map(id, "fast", "slow", "fit")).length).toBe(760);
+    expect((await services.trials.map(view, "fast", "slow", "fit", { how: "best" })).cells.length).toBe(760);
     await services.close();
   });
 
@@ -66,7 +73,7 @@ describe("jobs", () => {
     // the third chunk never comes back, as when the power goes
     const dying = await openTest(
       folder,
-      inlineExecutor(folder, () => (++ran > 2 ? ((broken = true), forever) : undefined)),
+      inlineExecutor(folder, ({ kind }) => (kind === "optimization" && ++ran > 2 ? ((broken = true), forever) : undefined)),
     );
     const { version, settings } = await prepared(folder, dying);
     const id = await dying.optimizations.create(version, SEARCH, settings);
@@ -76,7 +83,7 @@ describe("jobs", () => {
     const chunks: number[] = [];
     const services = await openTest(
       folder,
-      inlineExecutor(folder, (chunk) => void chunks.push(chunk.chunk)),
+      inlineExecutor(folder, (chunk) => void (chunk.kind === "optimization" && chunks.push(chunk.chunk))),
     );
     expect((await services.optimizations.get(id))!.job.state).toBe("running");
     await services.jobs.start();
@@ -125,7 +132,7 @@ describe("jobs", () => {
       let ran = 0;
       const dying = await openTest(
         folder,
-        inlineExecutor(folder, () => (++ran > last ? forever : undefined)),
+        inlineExecutor(folder, ({ kind }) => (kind === "optimization" && ++ran > last ? forever : undefined)),
       );
       const { version, settings } = await prepared(folder, dying);
       const id = await dying.optimizations.create(version, EVOLUTION, settings);
@@ -160,26 +167,29 @@ describe("jobs", () => {
   it("are judged: the peak, the deepest trial of the plateau, the version as it stands, and what each name does", async () => {
     const { services, version, settings } = await prepared(emptyFolder());
     const id = await services.optimizations.create(version, SEARCH, settings);
-    expect(await services.optimizations.judged(id)).toBeNull();
+    expect(await services.trials.judged((await services.optimizations.get(id))!)).toBeNull();
     await services.jobs.start();
     await until(async () => (await services.optimizations.get(id))!.job.state === "done");
-    const judged = (await services.optimizations.judged(id))!;
-    const { search } = (await services.optimizations.get(id))!;
+    const view = (await services.optimizations.get(id))!;
+    const { judgement: judged, plateau } = (await services.trials.judged(view))!;
+    const { search } = view;
     const bars = await services.bars.all(settings.markets.map((market) => market.bars));
     const whole = optimize(prepareSearch(version.strategy, settings, search, bars).value!);
     expect(judged.peak!.number).toBe(whole.best);
     expect(judged.recommended!.number).toBe(whole.recommended);
-    expect(judged.plateau).toEqual(whole.plateau);
+    expect([...plateau]).toEqual(whole.plateau);
+    expect(judged.plateau).toBe(whole.plateau.length);
     expect(judged.recommended!.depth).toBe(whole.trials[whole.recommended!].depth);
     expect(judged.peak!.fragility).toBe(whole.trials[whole.best!].fragility);
     expect(judged.profiles.map(({ name }) => name)).toEqual(["fast", "slow"]);
     const { result } = backtest(version.strategy, settings, bars);
     expect(judged.baseline).toEqual(result!.metrics.all);
-    const luck = await services.optimizations.luck(id);
+    const luck = await services.lucks.of(view);
     expect(luck.pbo).toBe(whole.pbo);
+    expect(luck.deflated.own).toBeCloseTo(whole.deflatedSharpe!, 12);
     expect(luck.trials).toBe(760);
     expect(luck.histogram.reduce((sum, bin) => sum + bin.count, 0)).toBe(12_870);
-    expect(await services.optimizations.luck(id)).toEqual(luck);
+    expect(await services.lucks.of(view)).toEqual(luck);
     await services.close();
   });
 
@@ -223,7 +233,9 @@ describe("jobs", () => {
     let chunks = 0;
     const services = await openTest(
       folder,
-      inlineExecutor(folder, () => (++chunks === 3 ? new Promise<void>((resolve) => (held = resolve)) : undefined)),
+      inlineExecutor(folder, ({ kind }) =>
+        kind === "optimization" && ++chunks === 3 ? new Promise<void>((resolve) => (held = resolve)) : undefined,
+      ),
     );
     const { version, settings } = await prepared(folder, services);
     const id = await services.optimizations.create(version, EVOLUTION, settings);
@@ -250,6 +262,105 @@ describe("jobs", () => {
     await services.jobs.pause(job);
     await services.jobs.resume(job);
     expect((await services.optimizations.get(id))!.job.state).toBe("done");
+    await services.close();
+  });
+
+  it("give way to one of a higher priority, and go on afterwards with the same trials", async () => {
+    const folder = emptyFolder();
+    const order: number[] = [];
+    let held: (() => void) | null = null;
+    const services = await openTest(
+      folder,
+      inlineExecutor(folder, ({ kind, jobId }) => {
+        if (kind !== "optimization") return;
+        order.push(jobId);
+        if (order.length === 2) return new Promise<void>((resolve) => (held = resolve));
+      }),
+    );
+    const { version, settings } = await prepared(folder, services);
+    const one = await services.optimizations.create(version, SEARCH, settings);
+    await services.jobs.start();
+    await until(() => Promise.resolve(held !== null));
+    const two = await services.optimizations.create(version, { ...SEARCH, vary: [SEARCH.vary[0]] }, settings);
+    const [first, second] = [(await services.optimizations.get(one))!.job.id, (await services.optimizations.get(two))!.job.id];
+    await services.jobs.setPriority(second, 1);
+    await new Promise((resolve) => setTimeout(resolve, 100));
+    held!();
+    await until(async () => (await services.optimizations.get(one))!.job.state === "done");
+    expect((await services.optimizations.get(two))!.job.state).toBe("done");
+    // the first's chunks at work are finished, then the second's only one, then the rest of the first
+    const turn = order.indexOf(second);
+    expect(turn).toBeGreaterThan(0);
+    expect(order.slice(turn + 1)).toEqual(order.slice(turn + 1).map(() => first));
+    expect(order.length).toBe(5);
+    expect((await everything(services, one)).map(({ number }) => number)).toEqual(Array.from({ length: 760 }, (_, i) => i));
+    await services.close();
+  });
+
+  it("use as many threads as they may, also when that changes while they run", async () => {
+    const folder = emptyFolder();
+    let [atWork, most] = [0, 0];
+    const inner = inlineExecutor(folder);
+    const services = await openTest(folder, {
+      ...inner,
+      width: 4,
+      run: async (chunk, progress, signal) => {
+        if (chunk.kind !== "optimization") return inner.run(chunk, progress, signal);
+        most = Math.max(most, ++atWork);
+        await new Promise((resolve) => setTimeout(resolve, 20));
+        const output = await inner.run(chunk, progress, signal);
+        atWork--;
+        return output;
+      },
+    });
+    const { version, settings } = await prepared(folder, services);
+    const wide = { ...SEARCH, vary: [SEARCH.vary[0], { name: "slow", from: 21, to: 200, step: 1 }] };
+    const id = await services.optimizations.create(version, wide, settings);
+    const job = (await services.optimizations.get(id))!.job.id;
+    await services.jobs.setThreads(job, 1);
+    await services.jobs.start();
+    await until(async () => (await services.optimizations.get(id))!.job.done >= 600);
+    expect(most).toBe(1);
+    await services.jobs.setThreads(job, 3);
+    await until(() => Promise.resolve(most === 3));
+    await until(async () => (await services.optimizations.get(id))!.job.state === "done");
+    expect(most).toBe(3);
+    expect((await services.jobs.progress([job]))[0].threads).toBe(3);
+    await services.close();
+  });
+
+  it("count in the ledger what nobody tried before on the same data", async () => {
+    const { services, version, settings } = await prepared(emptyFolder());
+    await services.jobs.start();
+    const spent = async () => (await services.strategies.trialCounts()).get(version.strategyId);
+    const run = async (search: object, under = settings) => {
+      const id = await services.optimizations.create(version, search, under);
+      await until(async () => (await services.optimizations.get(id))!.job.state === "done");
+    };
+    await run(SEARCH);
+    expect(await spent()).toBe(760);
+    // the same again, and a part of it beside one new value of slow
+    await run(SEARCH);
+    expect(await spent()).toBe(760);
+    await run({
+      ...SEARCH,
+      vary: [
+        { name: "fast", values: [2, 3] },
+        { name: "slow", values: [60, 61] },
+      ],
+    });
+    expect(await spent()).toBe(762);
+    await run(
+      {
+        ...SEARCH,
+        vary: [
+          { name: "fast", values: [2, 3] },
+          { name: "slow", values: [60] },
+        ],
+      },
+      { ...settings, to: "2015-12-01" },
+    );
+    expect(await spent()).toBe(764);
     await services.close();
   });
 

@@ -1,6 +1,7 @@
 import type { BatchItem } from "drizzle-orm/batch";
 import type { Bars } from "#core/bars";
 import type { ColumnStore } from "#core/rules";
+import type { StoredColumns } from "../trial-store";
 
 /**
  * One chunk of a job as a plain, serializable value: it names its data by hash and carries nothing that only this process
@@ -52,6 +53,10 @@ export interface ChunkTools {
   rawHash: (sourceId: number) => Promise<string>;
   /** which parts of bars are in the database already */
   knownParts: (hashes: string[]) => Promise<Set<string>>;
+  /** the columns of an optimization's trials, with some figures */
+  trials: (optimizationId: number, metrics: readonly string[]) => Promise<StoredColumns>;
+  /** all figures of one trial */
+  trial: (optimizationId: number, number: number) => Promise<Float64Array>;
   progress: (done: number) => void;
 }
 
@@ -106,4 +111,8 @@ export interface JobProgress {
   left: number | null;
   elapsed: number;
   error: string | null;
+  /** jobs of a higher one go first */
+  priority: number;
+  /** threads that it may use at the same time; null: all */
+  threads: number | null;
 }

@@ -1,4 +1,4 @@
-import { and, asc, eq, inArray } from "drizzle-orm";
+import { and, asc, desc, eq, gt, inArray } from "drizzle-orm";
 import type { Logger } from "pino";
 import type { Database } from "../db/open";
 import { jobChunks, jobs } from "../db/schema";
@@ -10,8 +10,13 @@ interface Active {
   doneAtStart: number;
   done: number;
   elapsedBefore: number;
-  /** why no further chunk is begun; null while they are */
-  stopped: "cancelled" | "paused" | null;
+  /** why no further chunk is begun; null while they are. `yielded`: to a job of a higher priority */
+  stopped: "cancelled" | "paused" | "yielded" | null;
+  priority: number;
+  threads: number | null;
+  kinds: readonly string[];
+  /** begins chunks as far as threads are free */
+  pump: () => void;
   /** units done within chunks that are not finished */
   partial: Map<number, number>;
   stop: AbortController;
@@ -49,6 +54,44 @@ export class JobRunner {
   /** Tells the runner that a job was queued. */
   nudge(): void {
     for (const wake of this.wakes) wake();
+    for (const active of this.active.values())
+      void this.giveWay(active).catch((error: unknown) => this.log.error({ error }, "a job's place in the queue could not be looked up"));
+  }
+
+  /** Stops a job after its chunks at work where one of a higher priority waits in its lane; it goes on afterwards. */
+  private async giveWay(active: Active): Promise<void> {
+    const [higher] = await this.db
+      .select({ id: jobs.id })
+      .from(jobs)
+      .where(and(eq(jobs.state, "queued"), inArray(jobs.kind, [...active.kinds]), gt(jobs.priority, active.priority)))
+      .limit(1);
+    if (higher !== undefined && active.stopped === null) {
+      active.stopped = "yielded";
+      active.pump();
+    }
+  }
+
+  /** Lets a job use so many threads at the same time from now on; null: all. */
+  async setThreads(id: number, threads: number | null): Promise<void> {
+    const most = threads === null ? null : Math.max(1, Math.min(this.executor.width, Math.round(threads)));
+    await this.db.update(jobs).set({ threads: most }).where(eq(jobs.id, id));
+    const active = this.active.get(id);
+    if (active === undefined) return;
+    active.threads = most;
+    active.pump();
+  }
+
+  /** Threads that there are. */
+  get width(): number {
+    return this.executor.width;
+  }
+
+  /** Jobs of a higher priority go first; one at work stops for them, and goes on afterwards. */
+  async setPriority(id: number, priority: number): Promise<void> {
+    await this.db.update(jobs).set({ priority }).where(eq(jobs.id, id));
+    const active = this.active.get(id);
+    if (active !== undefined) active.priority = priority;
+    this.nudge();
   }
 
   /** The statement that queues a job under an id. */
@@ -71,6 +114,7 @@ export class JobRunner {
     if (active !== undefined) {
       active.stopped = "cancelled";
       active.stop.abort();
+      active.pump();
       await active.ending;
     }
     await this.end(id, "cancelled", null);
@@ -82,6 +126,7 @@ export class JobRunner {
     const active = this.active.get(id);
     if (active !== undefined && active.stopped === null) {
       active.stopped = "paused";
+      active.pump();
       await active.ending;
     }
     await this.db
@@ -136,6 +181,8 @@ export class JobRunner {
       left: rate === null ? null : (row.total - done) / rate,
       elapsed: (active === null ? row.elapsed : active.elapsedBefore + seconds * 1000) / 1000,
       error: row.error,
+      priority: row.priority,
+      threads: row.threads,
     };
   }
 
@@ -154,7 +201,7 @@ export class JobRunner {
         .select()
         .from(jobs)
         .where(and(eq(jobs.state, "queued"), inArray(jobs.kind, names)))
-        .orderBy(asc(jobs.id))
+        .orderBy(desc(jobs.priority), asc(jobs.id))
         .limit(1);
       if (next === undefined) {
         let wake = () => {};
@@ -166,7 +213,7 @@ export class JobRunner {
         continue;
       }
       try {
-        await this.runJob(next);
+        await this.runJob(next, names);
       } catch (error) {
         if (this.closing) return;
         this.log.error({ error, job: next.id }, "a job failed");
@@ -177,7 +224,7 @@ export class JobRunner {
     }
   }
 
-  private async runJob(job: typeof jobs.$inferSelect): Promise<void> {
+  private async runJob(job: typeof jobs.$inferSelect, kinds: readonly string[]): Promise<void> {
     const kind = this.kinds.get(job.kind);
     if (kind === undefined) throw new Error(`no job of kind ${job.kind}`);
     await this.db.update(jobs).set({ state: "running" }).where(eq(jobs.id, job.id));
@@ -187,7 +234,6 @@ export class JobRunner {
       (await this.db.select({ chunk: jobChunks.chunk }).from(jobChunks).where(eq(jobChunks.jobId, job.id))).map((row) => row.chunk),
     );
     const rounds = kind.rounds?.(job.id, input) ?? null;
-    let waiting: Span[] = [];
     let release = () => {};
     const active: Active = {
       id: job.id,
@@ -196,52 +242,73 @@ export class JobRunner {
       done: job.done,
       elapsedBefore: job.elapsed,
       stopped: null,
+      priority: job.priority,
+      threads: job.threads,
+      kinds,
+      pump: () => {},
       partial: new Map(),
       stop: new AbortController(),
       ending: new Promise<void>((resolve) => (release = resolve)),
     };
     this.active.set(job.id, active);
     let committing: Promise<unknown> = Promise.resolve();
-    const lane = async (): Promise<void> => {
-      for (let span = waiting.shift(); span !== undefined && active.stopped === null && !this.closing; span = waiting.shift()) {
-        const { chunk: at, from, to } = span;
-        const heard = (done: number) => void active.partial.set(at, Math.min(done, to - from));
-        let output: unknown;
-        try {
-          const units = rounds?.units(from, to);
-          output = await this.executor.run(
-            { jobId: job.id, kind: job.kind, input, data, chunk: at, from, to, units },
-            heard,
-            active.stop.signal,
-          );
-        } catch (error) {
-          if (active.stopped === "cancelled") return;
-          throw error;
-        }
+    const one = async ({ chunk: at, from, to }: Span): Promise<void> => {
+      const heard = (done: number) => void active.partial.set(at, Math.min(done, to - from));
+      let output: unknown;
+      try {
+        const units = rounds?.units(from, to);
+        output = await this.executor.run(
+          { jobId: job.id, kind: job.kind, input, data, chunk: at, from, to, units },
+          heard,
+          active.stop.signal,
+        );
+      } catch (error) {
         if (active.stopped === "cancelled") return;
-        const commit = committing.then(async () => {
-          active.partial.delete(at);
-          active.done += to - from;
-          const more = await kind.commit(job.id, input, output);
-          await this.db.batch([
-            this.db.insert(jobChunks).values({ jobId: job.id, chunk: at, finishedAt: Date.now() }),
-            this.db
-              .update(jobs)
-              .set({ done: active.done, elapsed: active.elapsedBefore + Date.now() - active.startedAt })
-              .where(eq(jobs.id, job.id)),
-            ...more,
-          ]);
-          await kind.after?.(job.id, input, output);
-        });
-        // a lane goes on computing while its last chunk is written; a failed write ends the job
-        committing = commit;
-        await commit;
+        throw error;
       }
+      if (active.stopped === "cancelled") return;
+      const commit = committing.then(async () => {
+        active.partial.delete(at);
+        active.done += to - from;
+        const more = await kind.commit(job.id, input, output);
+        await this.db.batch([
+          this.db.insert(jobChunks).values({ jobId: job.id, chunk: at, finishedAt: Date.now() }),
+          this.db
+            .update(jobs)
+            .set({ done: active.done, elapsed: active.elapsedBefore + Date.now() - active.startedAt })
+            .where(eq(jobs.id, job.id)),
+          ...more,
+        ]);
+        await kind.after?.(job.id, input, output);
+      });
+      committing = commit;
+      await commit;
     };
-    const go = async (from: number, to: number): Promise<void> => {
-      waiting = spansOf(from, to, job.chunkSize, rounds !== null).filter((span) => !finished.has(span.chunk));
-      await Promise.all(Array.from({ length: this.executor.width * 2 }, lane));
-      await committing;
+    const go = (from: number, to: number): Promise<void> => {
+      const waiting = spansOf(from, to, job.chunkSize, rounds !== null).filter((span) => !finished.has(span.chunk));
+      let [next, running, failed] = [0, 0, false];
+      return new Promise((resolve, reject) => {
+        active.pump = () => {
+          const on = () => next < waiting.length && active.stopped === null && !this.closing && !failed;
+          // with all threads two chunks a thread are under way, so that none waits while one is written
+          const most = active.threads ?? this.executor.width * 2;
+          while (running < most && on()) {
+            running++;
+            one(waiting[next++]).then(
+              () => {
+                running--;
+                active.pump();
+              },
+              (error: unknown) => {
+                failed = true;
+                reject(error instanceof Error ? error : new Error(String(error)));
+              },
+            );
+          }
+          if (running === 0 && !on()) resolve();
+        };
+        active.pump();
+      });
     };
     try {
       if (rounds === null) await go(0, job.total);
@@ -255,6 +322,11 @@ export class JobRunner {
     } finally {
       release();
     }
+    if (active.stopped === "yielded")
+      await this.db
+        .update(jobs)
+        .set({ state: "queued" })
+        .where(and(eq(jobs.id, job.id), eq(jobs.state, "running")));
     if (active.stopped !== null || this.closing) return;
     const elapsed = active.elapsedBefore + Date.now() - active.startedAt;
     await this.db.batch([

@@ -1,39 +1,42 @@
+import { METRIC_KEYS } from "#core/metrics";
 import {
-  computeChunk,
-  metricsRecord,
+  computeSearch,
+  gridPart,
   prepareOptimization,
   type OptimizationInput,
   type PreparedOptimization,
-  type TrialRow,
+  type Trial,
 } from "#core/optimize";
 import { auditStream } from "../audit-stream";
 import { importStream } from "../importing/stream";
+import { checkStream } from "../check-stream";
+import { curveStream } from "../curve-stream";
+import { judgementStream } from "../judgement-stream";
 import { overfittingStream } from "../overfitting-stream";
 import { qualityStream } from "../quality-stream";
 import { updateStream } from "../update-stream";
+import type { TrialPart } from "../trial-store";
 import type { ChunkWork, StreamWork } from "./protocol";
 
-/** A trial as its row in the database, made in the thread that computed it. */
-export interface StoredTrial {
-  number: number;
-  values: string;
-  fit: number | null;
-  metrics: string;
+/** Trials as the columns in which they are stored; figures that none of them has are left out. */
+function partOf(trials: readonly Trial[], combinations: readonly number[], first: number): TrialPart {
+  const figures: Record<string, Float64Array> = {};
+  METRIC_KEYS.forEach((key, k) => {
+    const column = Float64Array.from(trials, ({ metrics }) => metrics[k]);
+    if (column.some((x) => !Number.isNaN(x))) figures[key] = column;
+  });
+  return { first, combination: Float64Array.from(combinations), figures };
 }
 
-const stored = (row: TrialRow): StoredTrial => ({
-  number: row.number,
-  values: JSON.stringify(row.values),
-  fit: row.fit,
-  metrics: JSON.stringify(metricsRecord(row.metrics)),
-});
-
-const optimization: ChunkWork<OptimizationInput, StoredTrial[]> = {
+const optimization: ChunkWork<OptimizationInput, TrialPart> = {
   kind: "optimization",
   prepare: prepareOptimization,
-  compute: (prepared, input, from, to, units) =>
-    computeChunk(prepared as PreparedOptimization, input.search, from, to, units as number[] | undefined).map(stored),
-  stores: (prepared) => (prepared as PreparedOptimization).run.markets.map((market) => market.store),
+  compute: (given, { search }, from, to, units) => {
+    const prepared = given as PreparedOptimization;
+    const combinations = (units as number[] | undefined) ?? gridPart(prepared.grid, from, to);
+    return partOf(computeSearch(prepared, search, combinations, from), combinations, from);
+  },
+  stores: (prepared) => (prepared as PreparedOptimization).runs.flatMap((run) => run.markets.map((market) => market.store)),
 };
 
 /** Every kind of work that chunks can be of. */
@@ -41,5 +44,8 @@ export const WORK: ReadonlyMap<string, ChunkWork> = new Map([[optimization.kind,
 
 /** Every kind of work that streams. */
 export const STREAMS: ReadonlyMap<string, StreamWork> = new Map(
-  [importStream, updateStream, qualityStream, auditStream, overfittingStream].map((work) => [work.kind, work as unknown as StreamWork]),
+  [importStream, updateStream, qualityStream, auditStream, checkStream, curveStream, judgementStream, overfittingStream].map((work) => [
+    work.kind,
+    work as unknown as StreamWork,
+  ]),
 );

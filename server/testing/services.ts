@@ -5,9 +5,10 @@ import { fileURLToPath } from "node:url";
 import pino from "pino";
 import { readSettings, type Settings } from "#core/documents";
 import { readBarsCsv } from "#core/bars";
-import { BarCache, knownParts, rawHashOf } from "../bar-store";
+import { BarCache } from "../bar-store";
 import { openForReading, type Database } from "../db/open";
 import type { Chunk, ChunkExecutor } from "../jobs/protocol";
+import { toolsOf } from "../jobs/tools";
 import { STREAMS, WORK } from "../jobs/work";
 import { settingsMarket, type MarketView, type NewMarket } from "../markets";
 import { Refused } from "../problem";
@@ -27,18 +28,7 @@ export function inlineExecutor(folder: string, before: (chunk: Chunk) => Promise
       held ??= ((db) => ({ db, bars: new BarCache(db) }))(openForReading(folder));
       const { db, bars } = held;
       const stream = STREAMS.get(chunk.kind);
-      if (stream !== undefined)
-        return stream.stream(
-          chunk.input,
-          {
-            folder,
-            bars: async (hash) => (await bars.all([hash]))[0],
-            rawHash: (sourceId) => rawHashOf(db, sourceId),
-            knownParts: (hashes) => knownParts(db, hashes),
-            progress,
-          },
-          chunk.from,
-        );
+      if (stream !== undefined) return stream.stream(chunk.input, toolsOf(db, folder, bars)(progress), chunk.from);
       const work = WORK.get(chunk.kind)!;
       return work.compute(work.prepare(chunk.input, await bars.all(chunk.data)), chunk.input, chunk.from, chunk.to, chunk.units);
     },
