@@ -3,8 +3,8 @@ import type { Database } from "./db/open";
 import { preferences } from "./db/schema";
 import { refuse } from "./problem";
 
-/** Ordered choices that are remembered: which columns trades have, which figures a report shows first, which columns runs have. */
-export const CHOICES = ["tradeColumns", "reportFigures"] as const;
+/** Ordered choices that are remembered: which columns trades have, which figures a report shows first, which figures tables of trials show. */
+export const CHOICES = ["tradeColumns", "reportFigures", "trialColumns"] as const;
 export type Choice = (typeof CHOICES)[number];
 /** Null where nobody has chosen yet. */
 export type Choices = Record<Choice, string[] | null>;

@@ -17,6 +17,7 @@ import { Sources } from "./sources";
 import { Updates } from "./updates";
 import { OptimizationLucks } from "./optimization-luck";
 import { optimizationJob, Optimizations } from "./optimizations";
+import { Plans } from "./plans";
 import { Portfolios } from "./portfolios";
 import { Preferences } from "./preferences";
 import { Probes } from "./probes";
@@ -24,6 +25,7 @@ import { Reading } from "./reading";
 import { RunSettingsStore } from "./run-settings";
 import { Runs } from "./runs";
 import { Strategies } from "./strategies";
+import { Studies } from "./studies";
 import { TrialStore } from "./trial-store";
 import { Trials } from "./trials";
 
@@ -48,6 +50,8 @@ export interface Services {
   reading: Reading;
   jobs: JobRunner;
   optimizations: Optimizations;
+  plans: Plans;
+  studies: Studies;
   trials: Trials;
   lucks: OptimizationLucks;
   probes: Probes;
@@ -75,7 +79,8 @@ export async function openServices(folder: string, migrations: string, executor:
   await optimizations.upgrade();
   const trials = new Trials(store, strategies, executor);
   const searching = optimizationJob(db, store, (id) => optimizations.distinct(id));
-  for (const kind of [searching, imports.kind(), updates.kind()]) kinds.set(kind.kind, kind as unknown as JobKind);
+  const studies = new Studies(db, jobs, strategies);
+  for (const kind of [searching, studies.kind(), imports.kind(), updates.kind()]) kinds.set(kind.kind, kind as unknown as JobKind);
   const runs = new Runs(db, bars, strategies, series);
   return {
     db,
@@ -97,6 +102,8 @@ export async function openServices(folder: string, migrations: string, executor:
     reading: new Reading(db, bars, runs, strategies),
     jobs,
     optimizations,
+    plans: new Plans(db),
+    studies,
     trials,
     lucks: new OptimizationLucks(store, trials, strategies, executor),
     probes: new Probes(db, bars, markets, strategies, series),

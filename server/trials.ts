@@ -1,19 +1,22 @@
-import type { Metrics } from "#core/documents";
+import type { Metrics, Settings } from "#core/documents";
 import { METRICS } from "#core/metrics";
 import {
   axesOf,
   frontOf,
   metricsRecord,
+  overlapOf,
   thinRows,
   TrialTable,
   type Axis,
   type MapCell,
   type Others,
+  type Overlap,
   type RowFilter,
   type Standing,
 } from "#core/optimize";
 import { compileStrategy } from "#core/engine";
 import { histogramOf, type Bin, type Point } from "#core/reading";
+import type { FinerInput, FinerOutput } from "./finer-stream";
 import type { ChunkExecutor } from "./jobs/protocol";
 import type { Judgement, JudgementInput, JudgementOutput } from "./judgement-stream";
 import type { OptimizationView } from "./optimizations";
@@ -58,8 +61,16 @@ export interface Glance {
 
 export interface TrialMap {
   cells: MapCell[];
-  /** numbers of cells' trials that lie on the plateau; empty while it is not known, or where others are not fixed */
-  plateau: number[];
+  /** cells' trials that lie on the plateau, with their depth; empty while it is not known, and where cells are middles of many */
+  plateau: [number: number, depth: number][];
+}
+
+/** Two optimizations trial by trial. */
+export interface Beside extends Omit<Overlap, "rows"> {
+  /** trials that both have */
+  shared: number;
+  /** fits in the first and in the second, by the first's numbers */
+  dots: { number: number; x: number; y: number }[];
 }
 
 /** How many tables are kept with the orders they were asked for. */
@@ -182,8 +193,8 @@ export class Trials {
     const cells = table.map(x, y, key, others);
     const judged = this.judgements.get(view.id)?.value ?? null;
     if (judged === null || others.how === "median") return { cells, plateau: [] };
-    const plateau = new Set(judged.plateau);
-    return { cells, plateau: cells.flatMap(({ number }) => (plateau.has(number) ? [number] : [])) };
+    const depth = new Map(Array.from(judged.plateau, (number, i) => [number, judged.depth[i]]));
+    return { cells, plateau: cells.flatMap(({ number }) => (depth.has(number) ? [[number, depth.get(number)!]] : [])) };
   }
 
   /** All trials inside the limits by two figures. */
@@ -262,15 +273,29 @@ export class Trials {
 
   /** The same, or null where it takes longer than some milliseconds; it is computed meanwhile. */
   async judgedWithin(view: OptimizationView, milliseconds: number): Promise<Judgement | null> {
-    if (view.job.state !== "done") return null;
-    const { made } = this.judgement(view);
-    let timer: NodeJS.Timeout | undefined;
-    const late = new Promise<null>((resolve) => (timer = setTimeout(() => resolve(null), milliseconds)));
-    try {
-      return (await Promise.race([made, late]))?.judgement ?? null;
-    } finally {
-      clearTimeout(timer);
-    }
+    return view.job.state === "done" ? ((await within(this.judgement(view).made, milliseconds))?.judgement ?? null) : null;
+  }
+
+  /** What two optimizations have in common, with the fits of the trials that both have, thinned for drawing; null where they vary other names. */
+  async beside(first: OptimizationView, second: OptimizationView): Promise<Beside | null> {
+    const [one, other] = await Promise.all([this.table(first), this.table(second)]);
+    const overlap = overlapOf(one, other);
+    if (overlap === null) return null;
+    const x = Float64Array.from(overlap.rows, ([row]) => one.fit[row]);
+    const y = Float64Array.from(overlap.rows, ([, row]) => other.fit[row]);
+    const { rows, ...rest } = overlap;
+    return {
+      ...rest,
+      shared: rows.length,
+      dots: thinRows(x, y).map((i) => ({ number: one.numbers[rows[i][0]], x: x[i], y: y[i] })),
+    };
+  }
+
+  /** Figures of trials under other run settings, one answer a settings; computed beside the server's own thread. */
+  async finer(view: OptimizationView, settings: Settings[], values: Record<string, number>[]): Promise<FinerOutput> {
+    const version = (await this.strategies.version(view.versionId))!;
+    const input: FinerInput = { strategy: version.strategy, search: view.search, settings, values };
+    return (await this.executor.run({ ...LOOK, kind: "finer", input })) as FinerOutput;
   }
 
   /** The equity of trials, each under its values, thinned for drawing; computed beside the server's own thread. */
@@ -292,6 +317,17 @@ export class Trials {
     const found = await Promise.all(keys.map((key) => this.curves.get(key)!));
     for (const old of this.curves.keys()) if (this.curves.size > KEPT_CURVES) this.curves.delete(old);
     return found;
+  }
+}
+
+/** What a promise gives, or null where it takes longer than some milliseconds. */
+export async function within<T>(promise: Promise<T>, milliseconds: number): Promise<T | null> {
+  let timer: NodeJS.Timeout | undefined;
+  const late = new Promise<null>((resolve) => (timer = setTimeout(() => resolve(null), milliseconds)));
+  try {
+    return await Promise.race([promise, late]);
+  } finally {
+    clearTimeout(timer);
   }
 }
 

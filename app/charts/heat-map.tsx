@@ -12,20 +12,20 @@ interface HeatMapProps {
   cells: readonly [number, number, number | null, number][];
   /** trial to be marked as the best */
   best: number | null;
-  /** the deepest trial of the plateau, and all of its trials */
+  /** the deepest trial of the plateau, and all of its trials with their depth in steps */
   recommended?: number | null;
-  plateau?: ReadonlySet<number>;
+  plateau?: ReadonlyMap<number, number>;
   /** the version's own values */
   own: { x: number; y: number };
   onPick: (trial: number) => void;
   height?: number;
 }
 
-const NONE: ReadonlySet<number> = new Set();
+const NONE: ReadonlyMap<number, number> = new Map();
 type Cells = HeatMapProps["cells"];
 
 /** The plateau's outline: the sides of its cells beyond which there is another kind of cell, or none; in places of the axes. */
-function outlineOf(cells: Cells, plateau: ReadonlySet<number>, xs: readonly number[], ys: readonly number[]) {
+function outlineOf(cells: Cells, plateau: ReadonlyMap<number, number>, xs: readonly number[], ys: readonly number[]) {
   const inside = new Set(cells.filter((cell) => plateau.has(cell[3])).map((cell) => `${xs.indexOf(cell[0])} ${ys.indexOf(cell[1])}`));
   return [...inside].flatMap((key) => {
     const [x, y] = key.split(" ").map(Number);
@@ -65,6 +65,8 @@ export function HeatMap({ x, y, metric, cells, best, recommended = null, plateau
       const ownCell = at.get(`${own.x} ${own.y}`);
       const axis = (names: number[], title: string) => ({
         type: "linear" as const,
+        // the matrix's own default has the lowest value on top
+        reverse: false,
         min: -0.5,
         max: names.length - 0.5,
         grid: { display: false },
@@ -126,7 +128,12 @@ export function HeatMap({ x, y, metric, cells, best, recommended = null, plateau
                   const raw = items[0]?.raw as { x: number; y: number } | undefined;
                   return raw ? `${x} ${xs[raw.x]}, ${y} ${ys[raw.y]}` : "";
                 },
-                label: (item: { raw: unknown }) => `${metric}: ${decimal((item.raw as { v: number | null }).v, 2)}`,
+                label: (item: { raw: unknown }) => {
+                  const { v, trial } = item.raw as { v: number | null; trial: number };
+                  const depth = plateau.get(trial);
+                  const deep = depth === undefined || depth === 0 ? "" : `, ${depth} ${depth === 1 ? "step" : "steps"} inside the plateau`;
+                  return `${metric}: ${decimal(v, 2)}${deep}`;
+                },
               },
             },
             annotation: {
@@ -143,7 +150,7 @@ export function HeatMap({ x, y, metric, cells, best, recommended = null, plateau
         },
       } as ChartConfiguration;
     },
-    [cells, xs, ys, best, recommended, outline, own.x, own.y, metric, x, y, low, high, onPick],
+    [cells, xs, ys, best, recommended, outline, plateau, own.x, own.y, metric, x, y, low, high, onPick],
   );
 
   const table = () => ({

@@ -1,29 +1,35 @@
 import type { Chart as ChartType, ChartConfiguration } from "chart.js";
-import { useCallback } from "react";
-import { thinDots } from "#core/reading";
-import type { Standing } from "#core/optimize";
+import { useCallback, type ReactNode } from "react";
 import { decimal } from "~/design/format";
 import { Chart, Key } from "./chart";
 import { faded, type Colours } from "./colours";
 
+/** A trial by two figures. */
+export interface TrialDot {
+  number: number;
+  x: number;
+  y: number;
+}
+
 interface Props {
   label: string;
-  /** must be stable, as the others */
-  trials: readonly Standing[];
-  front: readonly Standing[];
+  /** those that are drawn; must be stable, as the others */
+  trials: readonly TrialDot[];
+  front: readonly TrialDot[];
   /** places that are marked, with their signs */
   marks: readonly { x: number; y: number; sign: string }[];
   axes: readonly [x: string, y: string];
   height?: number;
   fileName: string;
   onPick: (trial: number) => void;
+  /** what stands above it, where it is no front */
+  legend?: ReactNode;
 }
 
 /** Trials by two figures: all as pale dots, those that none beats in both joined by a line; a click picks one. */
-export function TrialScatter({ label, trials, front, marks, axes, height = 300, fileName, onPick }: Props) {
+export function TrialScatter({ label, trials, front, marks, axes, height = 300, fileName, onPick, legend }: Props) {
   const config = useCallback(
     (colours: Colours): ChartConfiguration => {
-      const drawn = thinDots(trials.map((trial) => ({ ...trial, bad: false })));
       const axis = (text: string) => ({
         type: "linear" as const,
         title: { display: true, text, color: colours.inkSoft },
@@ -48,7 +54,7 @@ export function TrialScatter({ label, trials, front, marks, axes, height = 300, 
             {
               type: "scatter",
               label: "all",
-              data: drawn.map(({ number, x, y }) => ({ number, x, y })),
+              data: trials.map(({ number, x, y }) => ({ number, x, y })),
               borderColor: "transparent",
               backgroundColor: faded(colours.slate, 0.35),
               pointRadius: 2,
@@ -64,7 +70,7 @@ export function TrialScatter({ label, trials, front, marks, axes, height = 300, 
           onClick: (_event, items, chart) => {
             const [item] = items;
             if (item === undefined) return;
-            onPick(((chart as ChartType).data.datasets[item.datasetIndex].data[item.index] as unknown as Standing).number);
+            onPick(((chart as ChartType).data.datasets[item.datasetIndex].data[item.index] as unknown as TrialDot).number);
           },
           plugins: {
             legend: { display: false },
@@ -79,7 +85,7 @@ export function TrialScatter({ label, trials, front, marks, axes, height = 300, 
             tooltip: {
               callbacks: {
                 label: (item) => {
-                  const { number, x, y } = item.raw as Standing;
+                  const { number, x, y } = item.raw as TrialDot;
                   return `trial ${number}: ${decimal(x, 2)}, ${decimal(y, 2)}`;
                 },
               },
@@ -102,10 +108,12 @@ export function TrialScatter({ label, trials, front, marks, axes, height = 300, 
       table={table}
       fileName={fileName}
       legend={
-        <>
-          <Key colour="river">none beats it in both</Key>
-          <span className="whitespace-nowrap">✕ peak ◎ middle ○ the version</span>
-        </>
+        legend ?? (
+          <>
+            <Key colour="river">none beats it in both</Key>
+            <span className="whitespace-nowrap">✕ peak ◎ middle ○ the version</span>
+          </>
+        )
       }
     />
   );

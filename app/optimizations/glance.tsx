@@ -1,9 +1,8 @@
 import { useCallback, useMemo } from "react";
 import { useNavigate } from "react-router";
-import { METRIC_KEYS, METRICS } from "#core/metrics";
-import { frontOf, type Standing } from "#core/optimize";
-import { histogramOf } from "#core/reading";
-import type { Judgement } from "#server/optimization-judgement";
+import { METRIC_KEYS } from "#core/metrics";
+import type { Judgement } from "#server/judgement-stream";
+import type { Glance as Given } from "#server/trials";
 import { ColumnsChart } from "~/charts/columns-chart";
 import { TrialScatter } from "~/charts/trial-scatter";
 import { Select } from "~/design/field";
@@ -11,8 +10,8 @@ import { decimal, metricLabel } from "~/design/format";
 import { Panel } from "~/design/panel";
 
 interface Props {
-  /** trials inside the limits that have both figures */
-  standings: readonly Standing[];
+  /** trials inside the limits by both figures */
+  glance: Given;
   figures: readonly [x: string, y: string];
   judged: Judgement;
   currency: string;
@@ -25,9 +24,17 @@ interface Props {
 }
 
 /** All trials at once: by two figures of one's choice, and how the first of them is spread. */
-export function Glance({ standings, figures: [x, y], judged, currency, number, kept, onFigure, addressOf }: Props) {
+export function Glance({
+  glance: { dots, front, bins, count },
+  figures: [x, y],
+  judged,
+  currency,
+  number,
+  kept,
+  onFigure,
+  addressOf,
+}: Props) {
   const navigate = useNavigate();
-  const front = useMemo(() => frontOf(standings, [METRICS[x].better !== "less", METRICS[y].better !== "less"]), [standings, x, y]);
   const marks = useMemo(
     () =>
       (
@@ -43,7 +50,6 @@ export function Glance({ standings, figures: [x, y], judged, currency, number, k
     [judged, x, y],
   );
   const axes = useMemo(() => [metricLabel(x, currency), metricLabel(y, currency)] as const, [x, y, currency]);
-  const bins = useMemo(() => histogramOf(standings.map((trial) => trial.x)), [standings]);
   const place = (value: number | null | undefined) =>
     value === null || value === undefined ? -1 : bins.findIndex((bin) => value >= bin.from && value <= bin.to);
   const places = {
@@ -62,7 +68,7 @@ export function Glance({ standings, figures: [x, y], judged, currency, number, k
   return (
     <Panel
       title="All trials at a glance"
-      note={`${decimal(standings.length, 0)} that have both figures; ${decimal(front.length, 0)} that none beats in both`}
+      note={`${decimal(count, 0)} that have both figures; ${decimal(front.length, 0)} that none beats in both`}
       aside={
         <span className="flex items-center gap-2">
           <Select label="Figure along" hideLabel className="w-44" value={x} choices={choices} onChange={(key) => onFigure("x", key)} />
@@ -70,13 +76,13 @@ export function Glance({ standings, figures: [x, y], judged, currency, number, k
         </span>
       }
     >
-      {standings.length === 0 ? (
+      {count === 0 ? (
         <p className="text-ink-soft">No trial inside the limits has both figures.</p>
       ) : (
         <div className="grid grid-cols-2 gap-4">
           <TrialScatter
             label={`Trials by ${axes[0]} and ${axes[1]}`}
-            trials={standings}
+            trials={dots}
             front={front}
             marks={marks}
             axes={axes}

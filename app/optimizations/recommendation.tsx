@@ -1,11 +1,11 @@
 import { Link } from "react-router";
-import { METRICS } from "#core/metrics";
 import type { Search } from "#core/optimize";
-import type { Judgement, JudgedTrial } from "#server/optimization-judgement";
+import type { Judgement, JudgedTrial } from "#server/judgement-stream";
 import { Button } from "~/design/button";
-import { decimal, metricLabel, metricText } from "~/design/format";
+import { decimal, metricText } from "~/design/format";
 import { Panel } from "~/design/panel";
 import { PlainTable, type PlainRow } from "~/design/plain-table";
+import { columnHead } from "./trial-table";
 
 const FIGURES = ["netProfit", "trades", "profitFactor", "maxDrawdownPercent", "profitToDrawdown", "sharpe"];
 
@@ -13,7 +13,7 @@ interface Props {
   judged: Judgement;
   search: Search;
   currency: string;
-  address: (values: Record<string, number>) => string;
+  address: (trial: JudgedTrial) => string;
   number: number;
 }
 
@@ -26,7 +26,7 @@ export function Recommendation({ judged, search, currency, address, number }: Pr
     key,
     strong: key === "recommended",
     cells: [
-      <Link key="name" className="quiet-link" to={address(one.values)}>
+      <Link key="name" className="quiet-link" to={address(one)}>
         {name}
       </Link>,
       names.map((each) => `${each} ${Number(one.values[each].toPrecision(6))}`).join(", "),
@@ -53,7 +53,7 @@ export function Recommendation({ judged, search, currency, address, number }: Pr
       aside={
         recommended !== null && (
           <Button asChild small look="quiet">
-            <Link to={address(recommended.values)}>Try the middle</Link>
+            <Link to={address(recommended)}>Try the middle</Link>
           </Button>
         )
       }
@@ -64,21 +64,17 @@ export function Recommendation({ judged, search, currency, address, number }: Pr
       <PlainTable
         label="The peak and the middle"
         fileName={`optimization-${number}-recommended`}
-        heads={["trial", "values", "depth", "fragility", ...columns.map((metric) => head(metric, currency))]}
+        heads={["trial", "values", "depth", "fragility", ...columns.map((metric) => columnHead(metric, currency))]}
         words={2}
         rows={rows}
       />
       <p className="px-3.5 py-2 text-sm text-ink-soft">
-        The middle is the deepest trial of the plateau, the largest region of neighbours that do well ({decimal(plateau.length, 0)} trials).
-        Depth: steps to its edge. Fragility: what the middle one of the direct neighbours lacks of the trial’s own fit.
+        The middle is the deepest trial of the plateau, the largest region of neighbours that do well ({decimal(plateau, 0)} trials). Depth:
+        steps to its edge. Fragility: what the middle one of the direct neighbours lacks of the trial’s own fit.
       </p>
     </Panel>
   );
 }
-
-/** A figure's name as a column's head, the currency as it is written. */
-const head = (metric: string, currency: string): string =>
-  METRICS[metric].label.toLowerCase() + metricLabel(metric, currency).slice(METRICS[metric].label.length);
 
 /** What the recommendation comes to, in one sentence. */
 function sentence({ peak, recommended, plateau }: Judgement, { objective }: Search): string {
@@ -95,5 +91,5 @@ function sentence({ peak, recommended, plateau }: Judgement, { objective }: Sear
       ? `a fit of ${decimal(recommended.fit, 0)} instead of ${decimal(peak.fit, 0)}`
       : `${metricText(metric, own)} instead of ${metricText(metric, top)}`;
   const deep = recommended.depth === null ? "" : `, ${recommended.depth} ${recommended.depth === 1 ? "step" : "steps"} from its edge`;
-  return `The middle of the plateau (${decimal(plateau.length, 0)} trials${deep}) gives ${cost} at the peak: that is what it costs to stand where the neighbours do well, too.`;
+  return `The middle of the plateau (${decimal(plateau, 0)} trials${deep}) gives ${cost} at the peak: that is what it costs to stand where the neighbours do well, too.`;
 }

@@ -1,5 +1,8 @@
 import type { Parameter } from "#core/documents";
-import { rangeCount } from "#core/optimize";
+import { rangeCount, type Limit, type Method, type Objective, type Search } from "#core/optimize";
+import type { Bound } from "./limit-form";
+import { START_METHOD, type MethodState } from "./method-state";
+import type { Wish } from "./objective-form";
 
 /** One parameter in the set-up of an optimization, as typed. */
 export interface AxisState {
@@ -65,4 +68,33 @@ export function trialCount(axes: readonly AxisState[]): number | null {
     total *= count;
   }
   return axes.some((a) => a.varied) ? total : null;
+}
+
+/** An axis as a stored search has it. */
+export function axisOf(parameter: Parameter, search: Pick<Search, "vary">): AxisState {
+  const item = search.vary.find(({ name }) => name === parameter.name);
+  const start = startAxis(parameter, item !== undefined);
+  if (item === undefined) return start;
+  if (item.values === undefined) return { ...start, from: String(item.from), to: String(item.to), step: String(item.step), list: null };
+  const word = (value: number | boolean) => (parameter.kind === "yesNo" ? (Number(value) === 1 ? "yes" : "no") : String(value));
+  return { ...start, list: item.values.map(word).join(parameter.kind === "yesNo" ? ", " : " ") };
+}
+
+/** Objectives as the form has them. */
+export const wishesOf = (objective: readonly Objective[]): Wish[] =>
+  objective.map(({ metric, weight }) => ({ metric, weight: String(weight) }));
+
+/** Limits as the form has them. */
+export const boundsOf = (limits: readonly Limit[]): Bound[] =>
+  limits.map(({ metric, least, most }) => ({
+    metric,
+    least: least === undefined ? "" : String(least),
+    most: most === undefined ? "" : String(most),
+  }));
+
+/** A method as the form has it. */
+export function methodStateOf(method: Method | undefined): MethodState {
+  const { kind = "grid", ...numbers } = method ?? {};
+  const known = Object.entries(numbers).filter(([key]) => key in START_METHOD);
+  return { ...START_METHOD, ...Object.fromEntries(known.map(([key, value]) => [key, String(value)])), kind };
 }

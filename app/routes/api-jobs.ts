@@ -1,4 +1,5 @@
 import type { Found } from "~/shell/palette";
+import { jobPlaces } from "#server/job-places";
 import type { RunningJob } from "~/shell/jobs";
 import type { Route } from "./+types/api-jobs";
 
@@ -23,6 +24,7 @@ export async function loader({ context, request }: Route.LoaderArgs) {
         { name: "Import bars", about: "CSV, .gz or .zip", to: "/markets/import" },
         { name: "Imports", about: "files on their way, revised bars", to: "/imports" },
         { name: "Lists of markets", about: "to watch, to leave out", to: "/lists" },
+        { name: "Work", about: "what runs and what waits", to: "/jobs" },
         { name: "Calendars", about: "hours, holidays, early closes", to: "/calendars" },
       ].map((place) => ({ group: "Data", ...place })),
       ...portfolios.map((portfolio) => ({ group: "Portfolios", name: portfolio.name, to: `/portfolios/${portfolio.id}` })),
@@ -31,12 +33,6 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   }
   const jobs = await services.jobs.progress();
   if (jobs.length === 0) return [] as RunningJob[];
-  const [optimizations, imports] = await Promise.all([services.optimizations.list(), services.imports.recent()]);
-  return jobs.map((job): RunningJob => {
-    if (job.kind === "update") return { ...job, to: "/markets" };
-    const file = imports.find((view) => view.job.id === job.id);
-    if (file) return { ...job, to: `/imports/${file.id}` };
-    const owner = optimizations.find((view) => view.job.id === job.id);
-    return { ...job, to: owner ? `/optimizations/${owner.id}` : "/optimizations" };
-  });
+  const place = await jobPlaces(services);
+  return jobs.map((job): RunningJob => ({ ...job, to: place(job) }));
 }

@@ -1,21 +1,35 @@
 import { useCallback, useMemo } from "react";
-import { data, Form, Link, useFetcher, useNavigate, useSearchParams } from "react-router";
-import { METRIC_KEYS, METRICS, TRADE_METRICS } from "#core/metrics";
+import { data, Link, useFetcher, useNavigate } from "react-router";
+import { METRIC_KEYS } from "#core/metrics";
+import { keptFigures } from "#core/optimize";
 import { isRefused } from "#server/problem";
 import { layerOf } from "#server/probes";
-import { HeatMap } from "~/charts/heat-map";
+import { reachedByLuck } from "#server/studies";
+import { within, type TrialView } from "#server/trials";
 import { Button } from "~/design/button";
-import { Select } from "~/design/field";
-import { decimal, duration, metricLabel, metricText } from "~/design/format";
+import { decimal, metricLabel, metricText } from "~/design/format";
+import { OrderedChoice, useChoice } from "~/design/ordered-choice";
 import { PageHead, Panel, Problems } from "~/design/panel";
-import { SortHead } from "~/design/sort-head";
 import { Strata } from "~/design/strata";
+import { useAddress } from "~/design/use-address";
+import { BestSoFar } from "~/optimizations/best-so-far";
+import { FilterBar } from "~/optimizations/filter-bar";
 import { Glance } from "~/optimizations/glance";
+import { LinesPanel } from "~/optimizations/lines-panel";
 import { LuckPanel } from "~/optimizations/luck-panel";
+import { mapChoice, MapPanel } from "~/optimizations/map-panel";
+import { ownValues } from "~/optimizations/own-values";
+import { PermutedPanel } from "~/optimizations/permuted-panel";
+import { picksOf, useTrialKeys, writePicks } from "~/optimizations/picks";
 import { Profiles } from "~/optimizations/profiles";
+import { ProgressBar } from "~/optimizations/progress-bar";
 import { Recommendation } from "~/optimizations/recommendation";
 import { trialAddress } from "~/optimizations/trial-address";
-import { limitWords, methodWords, objectiveWords } from "~/optimizations/words";
+import { askedPart, columnsOf, filtersOf, firstColumns, questionOf, writeFilters } from "~/optimizations/trial-question";
+import { TrialTable } from "~/optimizations/trial-table";
+import { ROWS } from "~/optimizations/use-trial-rows";
+import { limitWords, marketWords, methodWords, objectiveWords, originWords } from "~/optimizations/words";
+import type { KeyHint } from "~/shell/keys";
 import { useRefresh } from "~/shell/jobs";
 import type { Route } from "./+types/optimization";
 
@@ -23,36 +37,91 @@ export const meta: Route.MetaFunction = ({ data: page }) => [
   { title: page ? `Optimization of ${page.view.strategyName} · Canyon` : "Optimization · Canyon" },
 ];
 
-const PAGE = 60;
-const TRADE_COLUMNS = ["netProfit", "trades", "profitFactor", "winRate", "averageTrade", "maxDrawdownClosed"];
-const COLUMNS = ["netProfit", "trades", "profitFactor", "maxDrawdownPercent", "profitToDrawdown", "sharpe"];
+export const handle: { keys: KeyHint[] } = {
+  keys: [
+    { keys: "↑ ↓", what: "walk through the trials" },
+    { keys: "Space", what: "pick the trial, or let it go" },
+    { keys: "Enter", what: "open the trial as a backtest" },
+    { keys: "C", what: "set the picked trials beside each other" },
+    { keys: "T", what: "test the picked trials again more finely" },
+  ],
+};
+
+/** Milliseconds that a page waits for what is computed beside it. */
+const WAIT = 400;
+/** Trials that are drawn as lines. */
+const LINES = 300;
 
 export async function loader({ context, params, request }: Route.LoaderArgs) {
-  const { optimizations, probes, strategies } = context.services;
+  const { jobs, optimizations, preferences, probes, strategies, studies, trials } = context.services;
   const id = Number(params.id);
   const view = await optimizations.get(id);
   if (view === null) throw new Response("There is no such optimization.", { status: 404 });
-  const search = new URL(request.url).searchParams;
-  const sort = search.get("sort") ?? "-fit";
-  const offset = Math.max(0, Number(search.get("offset") ?? 0) || 0);
+  const address = new URL(request.url).searchParams;
   const names = view.search.vary.map((item) => item.name);
-  const metric = search.get("map") ?? (view.search.objective.length > 1 ? "fit" : view.search.objective[0].metric);
-  const [page, best, cells, own, layers, judged] = await Promise.all([
-    optimizations.trials(id, sort.replace(/^-/, ""), sort.startsWith("-"), offset, PAGE),
-    optimizations.best(id),
-    names.length === 2 ? optimizations.map(id, names[0], names[1], metric) : Promise.resolve(null),
+  const [judged, version, layers, choices, axes, looks] = await Promise.all([
+    trials.judgedWithin(view, WAIT),
     strategies.version(view.versionId),
     probes.ofVersion(view.versionId),
-    optimizations.judged(id),
+    preferences.choices(),
+    trials.axesOf(view),
+    studies.of(id),
   ]);
-  const figure = (key: string, missing: string) => (METRIC_KEYS.includes(search.get(key) ?? "") ? search.get(key)! : missing);
+  const columns = columnsOf(view.search, choices.trialColumns);
+  const question = questionOf(address, columns, names);
+  const own = ownValues(version!.strategy);
+  const several = view.search.objective.length > 1;
+  const kept = keptFigures(view.search);
+  const metrics = METRIC_KEYS.filter((key) => kept.has(key));
+  const asked = mapChoice(address, axes, several ? "fit" : view.search.objective[0].metric, judged?.recommended?.values ?? own);
+  const choice = asked === null || kept.has(asked.key) || (several && asked.key === "fit") ? asked : { ...asked, key: "fit" };
+  const figure = (key: string, missing: string) => (kept.has(address.get(key) ?? "") ? address.get(key)! : missing);
   const [first, second] = view.search.objective;
   const figures = [
-    figure("x", second?.metric ?? (view.search.figures === "trades" ? "maxDrawdownClosed" : "maxDrawdownPercent")),
+    figure(
+      "x",
+      second?.metric ??
+        (kept.has("maxDrawdownPercent") ? "maxDrawdownPercent" : kept.has("maxDrawdownClosed") ? "maxDrawdownClosed" : "trades"),
+    ),
     figure("y", first.metric),
   ] as const;
-  const standings = judged === null ? [] : await optimizations.standings(id, figures[0], figures[1]);
-  return { view, page, best, cells, metric, own: own!.strategy, layers: layers.map(layerOf), judged, figures, standings, sort, offset };
+  const best = await trials.best(view, columns);
+  const going = view.job.state === "running" || view.job.state === "queued" || view.job.state === "paused";
+  const lined = { ...question, columns: [...new Set([first.metric, ...figures])] };
+  const [page, map, glance, curves, all, passing] = await Promise.all([
+    trials.page(view, question, 0, ROWS),
+    choice === null ? null : trials.map(view, choice.x, choice.y, choice.key, choice.others),
+    judged === null ? null : trials.glance(view, figures[0], figures[1]),
+    going && best !== null ? within(trials.curvesOf(view, [best.values]), WAIT) : null,
+    judged !== null && names.length > 2 ? trials.lines(view, { ...lined, filters: [] }, LINES) : null,
+    judged !== null && names.length > 2 && question.filters.length > 0 ? trials.lines(view, lined, LINES) : null,
+  ]);
+  const [objective] = view.search.objective;
+  const reached =
+    best === null || looks.length === 0 || looks[0].best.length === 0
+      ? null
+      : reachedByLuck(looks[0].best, (await trials.one(view, best.number))!.metrics[objective.metric]!, objective.metric, objective.want);
+  return {
+    view,
+    judged,
+    own,
+    layers: layers.map(layerOf),
+    axes,
+    metrics,
+    columns,
+    remembered: choices.trialColumns,
+    page,
+    best,
+    choice,
+    map,
+    figures,
+    glance,
+    curve: curves?.[0] ?? null,
+    lines: all === null ? null : { all, passing: passing ?? all },
+    looks,
+    reached,
+    width: jobs.width,
+  };
 }
 
 export async function action({ context, params, request }: Route.ActionArgs) {
@@ -60,12 +129,16 @@ export async function action({ context, params, request }: Route.ActionArgs) {
   const view = await services.optimizations.get(Number(params.id));
   if (view === null) throw new Response("There is no such optimization.", { status: 404 });
   const form = await request.formData();
+  const number = (key: string) => Number(String(form.get(key) ?? "").trim() || NaN);
   try {
     const intent = form.get("intent");
     if (intent === "cancel") await services.jobs.cancel(view.job.id);
     if (intent === "pause") await services.jobs.pause(view.job.id);
     if (intent === "resume") await services.jobs.resume(view.job.id);
-    if (intent === "luck") return { problems: [], luck: await services.optimizations.luck(view.id) };
+    if (intent === "luck") return { problems: [], luck: await services.lucks.of(view) };
+    if (intent === "permuted")
+      await services.studies.permuted(view, { repetitions: number("repetitions"), days: number("days"), seed: number("seed") });
+    if (intent === "stopStudy") await services.jobs.cancel(number("job"));
     return { problems: [], luck: null };
   } catch (error) {
     if (isRefused(error)) return data({ problems: error.problems, luck: null }, { status: error.status });
@@ -73,289 +146,276 @@ export async function action({ context, params, request }: Route.ActionArgs) {
   }
 }
 
+const FIT = "fit";
+
 export default function OptimizationPage({ loaderData, actionData }: Route.ComponentProps) {
-  const { view, page, best, cells, metric, own, layers, judged, figures, standings, sort, offset } = loaderData;
-  const asked = useFetcher<typeof action>();
+  const {
+    view,
+    judged,
+    own,
+    layers,
+    axes,
+    metrics,
+    columns,
+    page,
+    best,
+    choice,
+    map,
+    figures,
+    glance,
+    curve,
+    lines,
+    looks,
+    reached,
+    width,
+  } = loaderData;
   const { job, search, settings } = view;
-  const [, setParams] = useSearchParams();
+  const asked = useFetcher<typeof action>();
+  const { params, set } = useAddress();
   const navigate = useNavigate();
   const going = job.state === "running" || job.state === "queued";
-  useRefresh(going, 700);
-  const names = search.vary.map((item) => item.name);
+  const studying = looks.some((study) => study.job.state === "running" || study.job.state === "queued");
+  useRefresh(going || studying || (job.state === "done" && judged === null), job.done > 20_000 ? 2000 : 700);
+  const names = useMemo(() => axes.map(({ name }) => name), [axes]);
   const [objective] = search.objective;
-  const set = (key: string, value: string, empty: string) =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        if (value === empty) next.delete(key);
-        else next.set(key, value);
-        if (key !== "offset") next.delete("offset");
-        return next;
-      },
-      { replace: true, preventScrollReset: true },
-    );
-  const address = useCallback((values: Record<string, number>) => trialAddress(view, values), [view]);
-  const pick = useCallback(
-    (trial: number) => {
-      const cell = cells?.find((c) => c[3] === trial);
-      if (cell) void navigate(address({ [names[0]]: cell[0], [names[1]]: cell[1] }));
-    },
-    // names follow from cells
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-    [cells, address, navigate],
-  );
+  const several = search.objective.length > 1;
+  const currency = settings.currency ?? "money";
+  const { choose } = useChoice("trialColumns", loaderData.remembered, metrics, firstColumns(search));
   const opened = useCallback((trial: number) => `/optimizations/${view.id}/trials/${trial}`, [view.id]);
-  const ownValue = (name: string) => Number(own.parameters?.find((parameter) => parameter.name === name)?.value ?? NaN);
-  const columns = [
-    ...new Set([...(search.figures === "trades" ? TRADE_COLUMNS : COLUMNS), ...search.objective.map((wish) => wish.metric)]),
-  ];
-  const plateau = useMemo(() => new Set(judged?.plateau ?? []), [judged]);
-  const head = (key: string, label: string) => (
-    <SortHead key={key} column={key} sort={sort} onSort={(next) => set("sort", next, "-fit")}>
-      {label}
-    </SortHead>
+  const open = useCallback((trial: number) => void navigate(opened(trial)), [navigate, opened]);
+  const address = useCallback((trial: Pick<TrialView, "number" | "values">) => trialAddress(view, trial.values, trial.number), [view]);
+  const filters = useMemo(() => filtersOf(params.get("f")), [params]);
+  const [peak, middle] = [judged?.peak?.number ?? null, judged?.recommended?.number ?? null];
+  const marks = useMemo(() => {
+    const out = new Map<number, { sign: string; name: string }>();
+    if (middle !== null) out.set(middle, { sign: "◎", name: "the middle of the plateau" });
+    const top = peak ?? best?.number ?? null;
+    if (top !== null)
+      out.set(top, top === middle ? { sign: "✕ ◎", name: "the best, and the middle of the plateau" } : { sign: "✕", name: "the best" });
+    return out;
+  }, [peak, middle, best?.number]);
+  const marked = useMemo(() => new Map([...marks].map(([number, { name }]) => [number, name])), [marks]);
+  const picked = useMemo(() => picksOf(params), [params]);
+  const pick = useCallback((number: number) => set("pick", writePicks(picked, number)), [picked, set]);
+  const chosen = picked.size > 0 ? [...picked] : [...new Set([peak, middle].filter((one) => one !== null))];
+  const compared = `/optimizations/${view.id}/compare?trials=${chosen.join(",")}`;
+  useTrialKeys(
+    chosen.length > 0,
+    () => void navigate(compared),
+    () => void navigate(`${compared}&finer=1`),
   );
+  const baseline = useMemo(() => (judged === null ? null : { values: own, metrics: judged.baseline }), [judged, own]);
+  const label = (key: string) => metricLabel(key, currency);
   return (
     <>
       <PageHead
         mark={<Strata layers={layers} width={20} height={52} />}
         title={`Optimization ${view.number}, ${view.strategyName} v${view.versionNumber}`}
         about={[
-          settings.markets.map((market) => market.symbol).join(", "),
+          marketWords(view),
           `in-sample ${settings.from ?? "from the start"} to ${settings.to ?? "the end"}`,
           methodWords(search),
           objectiveWords(search.objective),
           limitWords(search),
+          originWords(view),
         ]
           .filter((part) => part !== "")
           .join(" · ")}
         actions={
           <>
-            {(going || job.state === "paused") && (
-              <Form method="post" preventScrollReset className="flex gap-2">
-                <Button type="submit" name="intent" value={going ? "pause" : "resume"}>
-                  {going ? "Pause" : "Resume"}
-                </Button>
-                <Button type="submit" name="intent" value="cancel">
-                  Cancel
-                </Button>
-              </Form>
-            )}
+            <Button asChild look="quiet">
+              <Link to={`/optimizations/new?like=${view.id}`}>Run again…</Link>
+            </Button>
+            <Button asChild look="quiet">
+              <Link to={`/optimizations/beside?a=${view.id}`}>Beside another…</Link>
+            </Button>
             <Button asChild>
               <a href={`/optimizations/${view.id}/trials.csv`}>Trials as CSV</a>
             </Button>
             {best && (
               <Button asChild look="primary">
-                <Link to={address(best.values)}>Try the best</Link>
+                <Link to={address(best)}>Try the best</Link>
               </Button>
             )}
           </>
         }
       />
       <Problems problems={actionData?.problems ?? []} />
-      <section aria-label="Progress" className="mb-3 flex items-center gap-6 rounded-[4px] border border-edge bg-sheet px-3.5 py-2.5">
-        <span>
-          <span className="figure-text text-lg font-semibold" data-done={job.done}>
-            {decimal(job.done, 0)}
-          </span>{" "}
-          of {decimal(job.total, 0)} trials
-        </span>
-        <span
-          role="progressbar"
-          aria-label="Trials done"
-          aria-valuenow={job.done}
-          aria-valuemin={0}
-          aria-valuemax={job.total}
-          className="block h-2 flex-1 bg-edge"
-        >
-          <span
-            className={`block h-2 ${going || job.state === "paused" ? "bg-ochre" : job.state === "done" ? "bg-moss" : "bg-slate"}`}
-            style={{ width: `${(100 * job.done) / Math.max(1, job.total)}%` }}
-          />
-        </span>
-        <span data-state={job.state} className={job.state === "failed" ? "text-clay" : going ? "text-ochre-ink" : ""}>
-          {job.state}
-        </span>
-        <span>
-          <b className="figure-text">
-            {job.rate !== null ? decimal(job.rate, 0) : job.done > 0 && job.elapsed > 0 ? decimal(job.done / job.elapsed, 0) : "–"}
-          </b>{" "}
-          a second
-        </span>
-        <span>
-          <b className="figure-text">{duration(job.elapsed)}</b> gone
-        </span>
-        <span>
-          <b className="figure-text">{going ? duration(job.left) : "0:00"}</b> left
-        </span>
-        <span>
-          <b className="figure-text">
-            {best === null
-              ? "–"
-              : search.objective.length > 1
-                ? decimal(best.fit, 0)
-                : metricText(objective.metric, best.metrics[objective.metric])}
-          </b>{" "}
-          {search.objective.length > 1 ? "best fit" : "best"} {going ? "so far" : ""}
-        </span>
-      </section>
+      <ProgressBar
+        job={job}
+        width={width}
+        best={{
+          value: best === null ? "–" : several ? decimal(best.fit, 0) : metricText(objective.metric, best.metrics[objective.metric]),
+          name: `${several ? "best fit" : "best"}${going ? " so far" : ""}`,
+        }}
+      />
       {job.error && <Problems problems={[{ path: "", message: job.error }]} title="The work stopped" />}
+      {(going || job.state === "paused") && best !== null && curve !== null && (
+        <BestSoFar best={best} curve={curve} capital={settings.capital} columns={columns} address={address(best)} />
+      )}
+      {job.state === "done" && judged === null && <p className="mb-3 text-ink-soft">The plateau is being looked for …</p>}
       {judged !== null && (
         <div className="mb-3">
-          <Recommendation judged={judged} search={search} currency={settings.currency ?? "money"} address={address} number={view.number} />
+          <Recommendation judged={judged} search={search} currency={currency} address={address} number={view.number} />
         </div>
       )}
-      <div className={`grid items-start gap-3 ${cells ? "grid-cols-[minmax(0,9fr)_minmax(0,13fr)]" : "grid-cols-1"}`}>
-        {cells && (
-          <Panel
-            title={`${names[0]} against ${names[1]}`}
-            aside={
-              <Select
-                hideLabel
-                label="Figure on the map"
-                value={metric}
-                choices={[
-                  ...(search.objective.length > 1 ? [{ value: "fit", label: "Fit" }] : []),
-                  ...columns.map((key) => ({ value: key, label: METRICS[key].label })),
-                ]}
-                onChange={(key) => set("map", key, search.objective.length > 1 ? "fit" : objective.metric)}
-                className="w-44"
-              />
-            }
-          >
-            {cells.length === 0 ? (
-              <p className="py-24 text-center text-ink-soft">The map fills as trials come in.</p>
-            ) : (
-              <>
-                <HeatMap
-                  x={names[0]}
-                  y={names[1]}
-                  metric={metric === "fit" ? "Fit" : METRICS[metric].label}
-                  cells={cells}
-                  best={best?.number ?? null}
-                  recommended={judged?.recommended?.number ?? null}
-                  plateau={plateau}
-                  own={{ x: ownValue(names[0]), y: ownValue(names[1]) }}
-                  onPick={pick}
-                  height={430}
-                />
-                <p className="mt-1 text-sm text-ink-soft">
-                  A click on a cell opens its trial as a backtest. Look for a region that does well, not for the single best cell.
-                </p>
-              </>
-            )}
-          </Panel>
+      <div className={`grid items-start gap-3 ${map ? "grid-cols-[minmax(0,9fr)_minmax(0,13fr)]" : "grid-cols-1"}`}>
+        {map && choice && (
+          <MapPanel
+            axes={axes}
+            choice={choice}
+            map={map}
+            metrics={[...(several ? [FIT] : []), ...columns, ...metrics.filter((key) => !columns.includes(key))]}
+            currency={currency}
+            best={best?.number ?? null}
+            recommended={middle}
+            own={own}
+            onSet={set}
+            onPick={open}
+          />
         )}
         <Panel
           flush
           title="Trials"
-          note={`${decimal(page.count, 0)}${going ? " so far" : ""}; open one to see it as a backtest, and save its values as a version there`}
+          note={
+            going ? "so far; open one to see it as a backtest" : "open one to see it as a backtest, and save its values as a version there"
+          }
+          aside={
+            <OrderedChoice
+              title="Figures in the table"
+              about="Remembered for all optimizations. What the objective looks at always stands there."
+              items={metrics.map((key) => ({ key, name: label(key) }))}
+              chosen={columns}
+              onChoose={choose}
+              label="choose figures…"
+            />
+          }
         >
-          <div className="max-h-[520px] overflow-auto" tabIndex={0} role="region" aria-label="Trials">
-            <table className="w-full border-collapse">
-              <thead className="sticky top-0 bg-sheet text-sm text-ink-soft">
-                <tr>
-                  {head("number", "trial")}
-                  {search.objective.length > 1 && head("fit", "fit")}
-                  {names.map((name) => head(name, name))}
-                  {columns.map((key) =>
-                    head(
-                      key,
-                      metricLabel(key, settings.currency ?? "money")
-                        .toLowerCase()
-                        .replace(/, [a-z]{3}$/, (x) => x.toUpperCase()),
-                    ),
-                  )}
-                </tr>
-              </thead>
-              <tbody>
-                {judged !== null && offset === 0 && (
-                  <tr className="border-t border-edge/60 bg-shade">
-                    <th scope="row" className="px-2 py-[3px] text-right font-normal whitespace-nowrap">
-                      as it stands
-                    </th>
-                    {search.objective.length > 1 && <td className="figure-text px-2 text-right">–</td>}
-                    {names.map((name) => (
-                      <td key={name} className="figure-text px-2 text-right">
-                        {Number.isNaN(ownValue(name)) ? "–" : Number(ownValue(name).toPrecision(12))}
-                      </td>
-                    ))}
-                    {columns.map((key) => (
-                      <td key={key} className="figure-text px-2 text-right">
-                        {metricText(key, judged.baseline[key])}
-                      </td>
-                    ))}
-                  </tr>
-                )}
-                {page.rows.map((trial) => (
-                  <tr
-                    key={trial.number}
-                    data-trial={trial.number}
-                    className={`border-t border-edge/60 hover:bg-shade/50 ${trial.fit === null ? "text-ink-soft" : ""}`}
-                    title={trial.fit === null ? "outside the limits, or without a value" : undefined}
-                  >
-                    <td className="figure-text px-2 py-[3px] text-right whitespace-nowrap">
-                      <Link to={address(trial.values)} className="quiet-link" aria-label={`Open trial ${trial.number} as a backtest`}>
-                        {trial.number}
-                      </Link>
-                      {trial.number === best?.number && <span aria-label="the best"> ✕</span>}
-                      {trial.number === judged?.recommended?.number && <span aria-label="the middle of the plateau"> ◎</span>}
-                    </td>
-                    {search.objective.length > 1 && <td className="figure-text px-2 text-right font-semibold">{decimal(trial.fit, 1)}</td>}
-                    {names.map((name) => (
-                      <td key={name} className="figure-text px-2 text-right">
-                        {Number(trial.values[name].toPrecision(12))}
-                      </td>
-                    ))}
-                    {columns.map((key) => (
-                      <td
-                        key={key}
-                        className={`figure-text px-2 text-right ${search.objective.some((wish) => wish.metric === key) ? "font-semibold" : ""}`}
-                      >
-                        {metricText(key, trial.metrics[key])}
-                      </td>
-                    ))}
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          </div>
-          <div className="flex items-center justify-end gap-2 border-t border-edge px-3.5 py-1.5 text-sm text-ink-soft">
-            {page.count === 0 ? "none yet" : `${offset + 1} to ${Math.min(page.count, offset + PAGE)} of ${decimal(page.count, 0)}`}
-            <Button small look="quiet" disabled={offset === 0} onClick={() => set("offset", String(Math.max(0, offset - PAGE)), "0")}>
-              before
-            </Button>
-            <Button small look="quiet" disabled={offset + PAGE >= page.count} onClick={() => set("offset", String(offset + PAGE), "0")}>
-              next
-            </Button>
-          </div>
+          <FilterBar
+            filters={filters}
+            onChange={(next) => set("f", writeFilters(next))}
+            standing={params.get("show") ?? "all"}
+            onStanding={(standing) => set("show", standing)}
+            names={names}
+            metrics={metrics}
+            currency={currency}
+          />
+          <TrialTable
+            id={view.id}
+            names={names}
+            columns={columns}
+            currency={currency}
+            objective={search.objective.map(({ metric }) => metric)}
+            first={page}
+            asked={askedPart(params)}
+            stamp={`${page.all} ${columns.join()}`}
+            sort={params.get("sort") ?? "-fit"}
+            onSort={(sort) => set("sort", sort === "-fit" ? null : sort)}
+            baseline={baseline}
+            marks={marks}
+            picked={picked}
+            onPick={pick}
+            addressOf={address}
+            onOpen={(trial) => void navigate(address(trial))}
+            foot={
+              chosen.length > 0 && (
+                <span className="ml-auto flex items-center gap-2">
+                  {picked.size === 0 ? "nothing picked: the peak and the middle" : `${picked.size} picked`}
+                  <Button asChild small look="quiet">
+                    <Link to={compared}>Compare</Link>
+                  </Button>
+                  <Button asChild small look="quiet">
+                    <Link to={`${compared}&finer=1`}>Test again more finely</Link>
+                  </Button>
+                </span>
+              )
+            }
+          />
         </Panel>
       </div>
-      {judged !== null && (
+      {judged !== null && glance !== null && (
         <div className="mt-3 grid grid-cols-2 items-start gap-3">
           <div className="col-span-2">
             <Glance
-              standings={standings}
+              glance={glance}
               figures={figures}
               judged={judged}
-              currency={settings.currency ?? "money"}
+              currency={currency}
               number={view.number}
-              kept={(key) => search.figures !== "trades" || TRADE_METRICS.has(key)}
-              onFigure={(axis, key) => set(axis, key, "")}
+              kept={(key) => metrics.includes(key)}
+              onFigure={(axis, key) => set(axis, key)}
               addressOf={opened}
             />
           </div>
-          <Profiles profiles={judged.profiles} number={view.number} />
-          <LuckPanel
-            luck={asked.data?.luck ?? null}
-            asking={asked.state !== "idle"}
-            problems={asked.data?.problems ?? []}
-            onAsk={() => void asked.submit({ intent: "luck" }, { method: "post" })}
-            adaptive={search.method?.kind === "evolution" || search.method?.kind === "refine"}
-            number={view.number}
-          />
+          {lines !== null && (
+            <div className="col-span-2">
+              <LinesPanel
+                axes={axes}
+                metrics={[...new Set([objective.metric, ...figures])]}
+                currency={currency}
+                all={lines.all}
+                passing={lines.passing}
+                filters={filters}
+                onFilters={(next) => set("f", writeFilters(next))}
+                marked={marked}
+                onPick={open}
+              />
+            </div>
+          )}
+          <div className="flex flex-col gap-3">
+            <Profiles profiles={judged.profiles} number={view.number} />
+            <Outliers id={view.id} excluded={view.origin.without} />
+          </div>
+          <div className="flex flex-col gap-3">
+            <LuckPanel
+              luck={asked.data?.luck ?? null}
+              asking={asked.state !== "idle"}
+              problems={asked.data?.problems ?? []}
+              onAsk={() => void asked.submit({ intent: "luck" }, { method: "post" })}
+              adaptive={search.method?.kind === "evolution" || search.method?.kind === "refine"}
+              number={view.number}
+              marks={{ peak, middle }}
+              addressOf={opened}
+            />
+            <PermutedPanel
+              studies={looks}
+              objective={objective}
+              own={judged.peak?.metrics[objective.metric] ?? null}
+              reached={reached}
+              trials={job.done}
+              number={view.number}
+            />
+          </div>
         </div>
       )}
     </>
+  );
+}
+
+/** Ways to look whether a few trades or markets decide everything: the same search without them, to be set beside this one. */
+function Outliers({ id, excluded }: { id: number; excluded: { list: string; symbols: string[] } | null }) {
+  return (
+    <Panel title="Do a few winners decide?">
+      <p className="text-ink-soft">
+        Search again with the same ranges and leave out what may decide everything; both can then be set beside each other, and how far the
+        choice moves is told.
+      </p>
+      <ul className="mt-1 list-disc pl-5">
+        {[1, 3, 5].map((count) => (
+          <li key={count}>
+            <Link className="quiet-link" to={`/optimizations/new?like=${id}&withoutBest=${count}`}>
+              without {count === 1 ? "its best trade" : `its ${count} best trades`}
+            </Link>
+          </li>
+        ))}
+        <li>
+          <Link className="quiet-link" to={`/optimizations/new?like=${id}&focus=without`}>
+            {excluded === null
+              ? "without the markets of an exclusion list"
+              : `with ${excluded.symbols.join(", ")}, which “${excluded.list}” took out`}
+          </Link>
+        </li>
+      </ul>
+    </Panel>
   );
 }

@@ -1,11 +1,11 @@
 import { data, useSearchParams } from "react-router";
-import type { Strategy } from "#core/documents";
 import { READY_MADE } from "#core/library";
 import { isRefused, Refused } from "#server/problem";
 import { namedSettings } from "#server/run-settings";
 import { strategyPage } from "#server/strategy-page";
 import { StrategyHead } from "~/strategies/head";
 import { lastSettingsOf, Workbench, type SaveAnswer } from "~/strategies/workbench";
+import { valuesOf, withValues } from "~/strategies/with-values";
 import type { Route } from "./+types/strategy";
 
 export const meta: Route.MetaFunction = ({ data: page }) => [{ title: `${page?.version.strategyName ?? "Strategy"} · Canyon` }];
@@ -66,32 +66,11 @@ export async function action({ context, params, request }: Route.ActionArgs) {
   }
 }
 
-/** Parameter values that the address asks for (`set=fast:20,slow:100`), laid over a strategy. */
-export function withValues(strategy: Strategy, text: string | null): Strategy {
-  if (text === null || text === "") return strategy;
-  const values = new Map(text.split(",").map((item) => item.split(":") as [string, string]));
-  return {
-    ...strategy,
-    ...(strategy.parameters && {
-      parameters: strategy.parameters.map((parameter) => {
-        const value = values.get(parameter.name);
-        if (value === undefined || !Number.isFinite(Number(value))) return parameter;
-        return { ...parameter, value: parameter.kind === "yesNo" ? value === "1" : Number(value) };
-      }),
-    }),
-    ...(strategy.definitions && {
-      definitions: strategy.definitions.map((definition) =>
-        definition.variants && values.has(definition.name) ? { ...definition, chosen: Number(values.get(definition.name)) } : definition,
-      ),
-    }),
-  };
-}
-
 export default function StrategyPage({ loaderData }: Route.ComponentProps) {
   const { version, versions, layers, counts, markets, library, ledger, named, laidOver } = loaderData;
   const [params] = useSearchParams();
   const search = params.get("set");
-  const start = withValues(version.strategy, search);
+  const start = withValues(version.strategy, valuesOf(search));
   const older = version.number < versions.length;
   return (
     <Workbench

@@ -39,7 +39,7 @@ export function JobsFoot({ jobs, narrow }: { jobs: readonly RunningJob[]; narrow
   const share = (100 * job.done) / Math.max(1, job.total);
   return (
     <Link
-      to={job.to}
+      to={jobs.length > 1 ? "/jobs" : job.to}
       className="block px-4.5 pb-3 text-sm no-underline"
       aria-label={`${jobs.length} running: ${job.title}, ${Math.floor(share)} percent`}
     >

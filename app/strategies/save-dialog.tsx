@@ -11,12 +11,14 @@ interface SaveDialogProps {
   saved: Strategy;
   strategy: Strategy;
   number: number;
+  /** the note to begin with */
+  origin?: string;
   onSave: (note: string) => void;
 }
 
 /** What is about to be saved, in words, and a note for later. Enter saves. */
-export function SaveDialog({ open, onOpenChange, saved, strategy, number, onSave }: SaveDialogProps) {
-  const [note, setNote] = useState("");
+export function SaveDialog({ open, onOpenChange, saved, strategy, number, origin = "", onSave }: SaveDialogProps) {
+  const [note, setNote] = useState(origin);
   return (
     <Dialog open={open} onOpenChange={onOpenChange} title={`Save as version ${number}`}>
       <form

@@ -4,7 +4,7 @@ import type { Settings, Strategy } from "#core/documents";
 import { useNotice } from "~/design/toast";
 import type { Under } from "~/run-settings/under";
 import { forgetDraft } from "./draft";
-import type { CountedTry } from "./use-tries";
+import type { CountedTry } from "./counted-try";
 
 export interface SaveAnswer {
   saved: { strategyId: number; number: number } | null;

@@ -1,9 +1,10 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { bareStrategy, hashOf, type Settings, type Strategy } from "#core/documents";
+import type { Settings, Strategy } from "#core/documents";
 import { differences, differencesInWords } from "#core/wording";
 import type { TrialLedger } from "#server/strategies";
 import type { LiveBacktest } from "~/runs/use-backtest";
 import type { BacktestView } from "../../workers/protocol";
+import { countedOf, type CountedTry } from "./counted-try";
 
 /** A result that somebody had time to look at. */
 export interface Try {
@@ -15,28 +16,9 @@ export interface Try {
   what: string;
 }
 
-/** What the ledger counts of a try: the same strategy under the same settings is one trial, however often it is looked at. */
-export interface CountedTry {
-  hash: string;
-  from: string | null;
-  to: string | null;
-}
-
 /** A result that stood for so long was looked at; what only flashed by under a slider was not. */
 const SETTLED = 700;
 const KEPT = 60;
-
-/** The settings without what only names data, so that equal tries have equal texts. */
-const bareSettings = (settings: Settings) => ({
-  ...settings,
-  markets: settings.markets.map(({ series: _series, ...market }) => market),
-});
-
-const countedOf = (strategy: Strategy, settings: Settings): CountedTry => ({
-  hash: hashOf([bareStrategy(strategy), bareSettings(settings)]),
-  from: settings.from,
-  to: settings.to,
-});
 
 /** What changed from one try to the next: rules in words, else the run settings. */
 function changeInWords(before: Try | undefined, strategy: Strategy, settings: Settings): string {

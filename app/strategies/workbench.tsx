@@ -219,6 +219,7 @@ export function Workbench({ saved, start, version, markets, library, lastSetting
           saved={saved}
           strategy={strategy}
           number={version.basedOn + 1}
+          origin={params.get("origin") ?? ""}
           onSave={(note) => {
             setSaving(false);
             save.send("save", { note });

@@ -16,3 +16,5 @@ export * from "./pooling";
 export * from "./trial-table";
 export * from "./baseline";
 export * from "./distinct";
+export * from "./permuted";
+export * from "./beside";

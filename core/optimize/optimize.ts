@@ -52,13 +52,20 @@ export function searchOver(
 const inSettings = (problems: readonly DocumentProblem[]): DocumentProblem[] => problems.map((p) => ({ ...p, path: `settings.${p.path}` }));
 
 /** All trials of a search in the order of their numbers, with their combinations. */
-export function runSearch({ space, run, search }: PreparedSearch, keep: Keep = {}): { trials: Trial[]; combinations: number[] } {
+export const runSearch = ({ space, run, search }: PreparedSearch, keep: Keep = {}): { trials: Trial[]; combinations: number[] } =>
+  searchTrials(space, search, (combinations, first) => computeCombinations(space, run, combinations, first, keep));
+
+/** The same with any way to compute combinations as trials. */
+export function searchTrials(
+  space: Space,
+  { objective, limits, mark, method = { kind: "grid" } }: Search,
+  compute: (combinations: readonly number[], first: number) => Trial[],
+): { trials: Trial[]; combinations: number[] } {
   const trials: Trial[] = [];
   const known: Known & { combinations: number[]; metrics: Float64Array[] } = { combinations: [], metrics: [] };
-  const { objective, limits, mark = null, method = { kind: "grid" } } = search;
-  const rounds = roundsOf(method, { space, objective, limits, mark });
+  const rounds = roundsOf(method, { space, objective, limits, mark: mark ?? null });
   for (let round = rounds.next(known); !round.done; round = rounds.next(known)) {
-    for (const trial of computeCombinations(space, run, round.value, trials.length, keep)) {
+    for (const trial of compute(round.value, trials.length)) {
       trials.push(trial);
       known.metrics.push(trial.metrics);
     }

@@ -83,7 +83,7 @@ export interface JobKind<Input = unknown, Output = unknown> {
   /** jobs of one lane run one after the other, lanes beside each other: a file need not wait for a long optimization */
   lane: "compute" | "data";
   data: (input: Input) => string[];
-  commit: (jobId: number, input: Input, output: Output) => BatchItem<"sqlite">[] | Promise<BatchItem<"sqlite">[]>;
+  commit: (jobId: number, input: Input, output: Output, chunk: number) => BatchItem<"sqlite">[] | Promise<BatchItem<"sqlite">[]>;
   /** for jobs whose units are not known from the start; null: this one's are. The same rounds come again after a crash */
   rounds?: (jobId: number, input: Input) => Rounds | null;
   /** what is written together with the end of the job */

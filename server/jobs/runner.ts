@@ -270,7 +270,7 @@ export class JobRunner {
       const commit = committing.then(async () => {
         active.partial.delete(at);
         active.done += to - from;
-        const more = await kind.commit(job.id, input, output);
+        const more = await kind.commit(job.id, input, output, at);
         await this.db.batch([
           this.db.insert(jobChunks).values({ jobId: job.id, chunk: at, finishedAt: Date.now() }),
           this.db

@@ -1,16 +1,22 @@
+import type { Bars } from "#core/bars";
 import { METRIC_KEYS } from "#core/metrics";
 import {
+  bestByLuck,
   computeSearch,
   gridPart,
+  laySpace,
   prepareOptimization,
   type OptimizationInput,
+  type Permuting,
   type PreparedOptimization,
+  type Space,
   type Trial,
 } from "#core/optimize";
 import { auditStream } from "../audit-stream";
 import { importStream } from "../importing/stream";
 import { checkStream } from "../check-stream";
 import { curveStream } from "../curve-stream";
+import { finerStream } from "../finer-stream";
 import { judgementStream } from "../judgement-stream";
 import { overfittingStream } from "../overfitting-stream";
 import { qualityStream } from "../quality-stream";
@@ -39,13 +45,27 @@ const optimization: ChunkWork<OptimizationInput, TrialPart> = {
   stores: (prepared) => (prepared as PreparedOptimization).runs.flatMap((run) => run.markets.map((market) => market.store)),
 };
 
+interface PermutedInput extends OptimizationInput {
+  permuting: Permuting;
+}
+
+const permuted: ChunkWork<PermutedInput, (number | null)[]> = {
+  kind: "permuted",
+  prepare: (input, bars) => ({ space: laySpace(input.strategy, input.search).value!, bars }),
+  compute: (given, input, from, to) => {
+    const { space, bars } = given as { space: Space; bars: readonly Bars[] };
+    return Array.from({ length: to - from }, (_, k) => bestByLuck(space, input, bars, input.permuting, from + k));
+  },
+};
+
 /** Every kind of work that chunks can be of. */
-export const WORK: ReadonlyMap<string, ChunkWork> = new Map([[optimization.kind, optimization as unknown as ChunkWork]]);
+export const WORK: ReadonlyMap<string, ChunkWork> = new Map(
+  [optimization, permuted].map((work) => [work.kind, work as unknown as ChunkWork]),
+);
 
 /** Every kind of work that streams. */
 export const STREAMS: ReadonlyMap<string, StreamWork> = new Map(
-  [importStream, updateStream, qualityStream, auditStream, checkStream, curveStream, judgementStream, overfittingStream].map((work) => [
-    work.kind,
-    work as unknown as StreamWork,
-  ]),
+  [importStream, updateStream, qualityStream, auditStream, checkStream, curveStream, finerStream, judgementStream, overfittingStream].map(
+    (work) => [work.kind, work as unknown as StreamWork],
+  ),
 );
