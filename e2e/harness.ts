@@ -123,11 +123,14 @@ export function withDemo(take: (demo: Demo) => void): void {
 /** Goes to an address and waits until the page answers to input. */
 export async function go(page: Page, url: string): Promise<void> {
   await page.goto(url, { waitUntil: "networkidle2" });
-  await page.waitForFunction(
-    () =>
-      Object.keys(document.documentElement).some((key) => key.startsWith("__reactContainer") || key.startsWith("__reactFiber")) ||
-      document.querySelector("nav a") !== null,
-  );
+  // React leaves its marks on what it has taken over; pages without it have no module to run
+  await page.waitForFunction(() => {
+    const main = document.querySelector("main");
+    return (
+      document.querySelector('script[type="module"]') === null ||
+      (main !== null && Object.keys(main).some((key) => key.startsWith("__react")))
+    );
+  });
 }
 
 /** The first element of a kind whose text is (or begins with) the one given. */

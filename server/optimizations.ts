@@ -47,7 +47,8 @@ export interface OptimizationView {
   job: JobProgress;
 }
 
-export const CHUNK = 200;
+/** Trials of a chunk: more where there are very many, since each one is a part of every column. */
+export const chunkOf = (total: number): number => Math.min(1000, Math.max(200, Math.ceil(total / 1000)));
 
 type OptimizationJob = OptimizationInput & { optimizationId: number; strategyId: number };
 
@@ -188,7 +189,7 @@ export class Optimizations {
         title: `${version.strategyName} v${version.number}`,
         input,
         total,
-        chunkSize: CHUNK,
+        chunkSize: chunkOf(total),
       }),
       this.db.insert(optimizations).values({
         id,

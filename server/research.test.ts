@@ -3,6 +3,7 @@ import { describe, expect, it } from "vitest";
 import { METRIC_KEYS } from "#core/metrics";
 import { bestByLuck, computeSearch, laySpace, metricsRecord, poolFigures, prepareOptimization } from "#core/optimize";
 import { jobs, trialColumns, trials } from "./db/schema";
+import { leaveOut } from "./leave-out";
 import { reachedByLuck } from "./studies";
 import { addMarket, csvText, emptyFolder, ended, newMarket, openTest, refusal, runSettings, SWING } from "./testing/services";
 import { settingsMarket } from "./markets";
@@ -170,6 +171,21 @@ describe("what luck alone would have found", () => {
     expect((await refusal(services.studies.permuted(cancelled, { repetitions: 5, days: 4, seed: 9 }))).message).toContain(
       "once they are there",
     );
+    await services.close();
+  });
+});
+
+describe("an exclusion list", () => {
+  it("takes its markets out of the run settings, the benchmark with them, and is refused where it leaves none", async () => {
+    const { services, market, settings } = await prepared();
+    const other = await addMarket(services, newMarket("GARFISH"), csvText(400, "2015-02-01"));
+    const both = { ...settings, markets: [settingsMarket(market), settingsMarket(other)] };
+    const left = leaveOut(both, { name: "freak", symbols: ["ELVER", "MURK"] });
+    expect(left.settings.markets.map(({ symbol }) => symbol)).toEqual(["GARFISH"]);
+    expect(left.settings.benchmark).toBe("GARFISH");
+    expect(left.without).toEqual({ list: "freak", symbols: ["ELVER"] });
+    expect(leaveOut(both, null)).toEqual({ settings: both, without: null });
+    expect(() => leaveOut(both, { name: "all", symbols: ["ELVER", "GARFISH"] })).toThrow("leaves none of ELVER, GARFISH");
     await services.close();
   });
 });

@@ -1,4 +1,4 @@
-import { and, asc, eq, gt, lt, sql } from "drizzle-orm";
+import { and, asc, eq, gt, gte, inArray, lt, sql } from "drizzle-orm";
 import type { BatchItem } from "drizzle-orm/batch";
 import type { Metrics } from "#core/documents";
 import { METRIC_KEYS } from "#core/metrics";
@@ -22,14 +22,17 @@ export interface StoredColumns {
 
 /** Memory that columns may hold between two questions. */
 const HELD_BYTES = 256 * 1024 * 1024;
-/** Trials of earlier versions that become one part. */
-const UPGRADED = 2000;
+/** Trials that one part may hold at most. */
+const LONGEST = 2000;
 
 interface Held {
-  parts: number;
+  /** first numbers of the parts that are in it */
+  parts: ReadonlySet<number>;
   numbers: Int32Array;
   columns: Map<string, Float64Array>;
 }
+
+const EMPTY: Held = { parts: new Set(), numbers: new Int32Array(0), columns: new Map() };
 
 const bytesOf = (column: Float64Array): Buffer => Buffer.from(column.buffer, column.byteOffset, column.byteLength);
 
@@ -48,22 +51,20 @@ export class TrialStore {
       );
   }
 
-  /** The columns with some figures; asked for again they come from memory. */
+  /** The columns with some figures; asked for again they come from memory, and only what was added since is read. */
   async columns(optimizationId: number, metrics: readonly string[]): Promise<StoredColumns> {
     const [{ parts }] = await this.db
       .select({ parts: sql<number>`count(*)` })
       .from(trialColumns)
       .where(and(eq(trialColumns.optimizationId, optimizationId), eq(trialColumns.column, "combination")));
     let held = this.held.get(optimizationId);
-    if (held === undefined || held.parts !== parts) {
-      const { numbers, data } = await this.read(optimizationId, "combination", null);
-      held = { parts, numbers, columns: new Map([["combination", data]]) };
-    }
+    if (held === undefined || held.parts.size !== parts) held = await this.grown(optimizationId, held ?? EMPTY, metrics);
     // the last one asked for is the last to go
     this.held.delete(optimizationId);
     this.held.set(optimizationId, held);
     const { numbers, columns } = held;
-    for (const metric of metrics) if (!columns.has(metric)) columns.set(metric, (await this.read(optimizationId, metric, numbers)).data);
+    for (const metric of metrics)
+      if (!columns.has(metric)) columns.set(metric, await this.read(optimizationId, metric, numbers, new Float64Array(0)));
     const found = new Map(columns);
     this.tidy(optimizationId, new Set(["combination", ...metrics]));
     return {
@@ -77,6 +78,25 @@ export class TrialStore {
     };
   }
 
+  /** What is held with the parts that were written since. Parts end nearly in order, so that most of what is held stays a beginning. */
+  private async grown(optimizationId: number, held: Held, metrics: readonly string[]): Promise<Held> {
+    const known = await this.db
+      .select({ first: trialColumns.first, count: sql<number>`length(${trialColumns.data}) / 8` })
+      .from(trialColumns)
+      .where(and(eq(trialColumns.optimizationId, optimizationId), eq(trialColumns.column, "combination")))
+      .orderBy(asc(trialColumns.first));
+    const parts = new Set(known.map(({ first }) => first));
+    const next = known.findIndex(({ first }) => !held.parts.has(first));
+    const kept = known.slice(0, next < 0 ? known.length : next).reduce((sum, { count }) => sum + count, 0);
+    const numbers = new Int32Array(known.reduce((sum, { count }) => sum + count, 0));
+    let at = 0;
+    for (const { first, count } of known) for (let i = 0; i < count; i++) numbers[at++] = first + i;
+    const columns = new Map<string, Float64Array>();
+    for (const key of ["combination", ...metrics])
+      columns.set(key, await this.read(optimizationId, key, numbers, held.columns.get(key)?.subarray(0, kept) ?? new Float64Array(0)));
+    return { parts, numbers, columns };
+  }
+
   /** All figures of some trials, in the order of METRIC_KEYS; throws where one is not there. */
   async figures(optimizationId: number, from: number, to: number): Promise<Float64Array[]> {
     const rows = await this.some(optimizationId, from, to);
@@ -87,11 +107,18 @@ export class TrialStore {
 
   /** The same, null for those that are not there. */
   async some(optimizationId: number, from: number, to: number): Promise<(Float64Array | null)[]> {
-    const end = sql`${trialColumns.first} + length(${trialColumns.data}) / 8`;
     const parts = await this.db
       .select()
       .from(trialColumns)
-      .where(and(eq(trialColumns.optimizationId, optimizationId), lt(trialColumns.first, to), gt(end, from)));
+      .where(
+        and(
+          eq(trialColumns.optimizationId, optimizationId),
+          // named one by one, so that each is found by its place
+          inArray(trialColumns.column, ["combination", ...METRIC_KEYS]),
+          lt(trialColumns.first, to),
+          gt(trialColumns.first, from - LONGEST),
+        ),
+      );
     const out = new Array<Float64Array | null>(to - from).fill(null);
     for (const { column, first, data } of parts) {
       const values = floats(data);
@@ -104,31 +131,33 @@ export class TrialStore {
     return out;
   }
 
-  private async read(
-    optimizationId: number,
-    column: string,
-    known: Int32Array | null,
-  ): Promise<{ numbers: Int32Array; data: Float64Array }> {
+  /** One column for some numbers, of which the first ones are at hand; NaN where the parts lack it. */
+  private async read(optimizationId: number, column: string, numbers: Int32Array, begun: Float64Array): Promise<Float64Array> {
+    const out = new Float64Array(numbers.length).fill(NaN);
+    out.set(begun);
+    if (begun.length === numbers.length) return out;
     const rows = await this.db
       .select({ first: trialColumns.first, data: trialColumns.data })
       .from(trialColumns)
-      .where(and(eq(trialColumns.optimizationId, optimizationId), eq(trialColumns.column, column)))
+      .where(
+        and(
+          eq(trialColumns.optimizationId, optimizationId),
+          eq(trialColumns.column, column),
+          gte(trialColumns.first, numbers[begun.length]),
+        ),
+      )
       .orderBy(asc(trialColumns.first));
-    const count = rows.reduce((sum, row) => sum + row.data.length / 8, 0);
-    const numbers = known ?? new Int32Array(count);
-    const data = new Float64Array(numbers.length).fill(NaN);
-    let at = 0;
-    for (const row of rows) {
-      const values = floats(row.data);
+    let at = begun.length;
+    for (const { first, data } of rows) {
       // a part may lack a figure that others have
-      if (known !== null) while (at < known.length && known[at] < row.first) at++;
+      while (at < numbers.length && numbers[at] < first) at++;
       // what was written since the numbers were read belongs to the next question
-      if (at + values.length > data.length || (known !== null && known[at] !== row.first)) continue;
-      data.set(values, at);
-      if (known === null) for (let i = 0; i < values.length; i++) numbers[at + i] = row.first + i;
+      if (numbers[at] !== first) continue;
+      const values = floats(data);
+      out.set(values, at);
       at += values.length;
     }
-    return { numbers, data };
+    return out;
   }
 
   /** Lets go what was asked for longest ago, first of other optimizations, then of this one. */
@@ -167,7 +196,7 @@ export async function upgradeTrials(
     const statements: BatchItem<"sqlite">[] = [];
     for (let from = 0; from < rows.length;) {
       let to = from + 1;
-      while (to < rows.length && to - from < UPGRADED && rows[to].number === rows[to - 1].number + 1) to++;
+      while (to < rows.length && to - from < LONGEST && rows[to].number === rows[to - 1].number + 1) to++;
       const part = rows.slice(from, to);
       const metrics = part.map((row) => JSON.parse(row.metrics) as Metrics);
       statements.push(

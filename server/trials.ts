@@ -81,6 +81,22 @@ interface KeptTable {
   table: TrialTable;
   metrics: Set<string>;
   orders: Map<string, Uint32Array>;
+  /** what was made of all rows, by what was asked */
+  looks: Map<string, unknown>;
+}
+
+/** Figures that a table keeps at hand beyond those that are asked for. */
+const MOST_METRICS = 16;
+const KEPT_ORDERS = 6;
+const KEPT_LOOKS = 12;
+
+/** What was made before, or what is made now; the oldest goes where there are too many. */
+function once<T>(held: Map<string, unknown>, name: string, most: number, make: () => T): T {
+  if (!held.has(name)) {
+    held.set(name, make());
+    for (const old of held.keys()) if (held.size > most) held.delete(old);
+  }
+  return held.get(name) as T;
 }
 
 /** The results of optimizations: trials by columns, however many, and what they come to. */
@@ -112,13 +128,22 @@ export class Trials {
   /** The table of an optimization's trials with some columns at hand. */
   private async kept(view: OptimizationView, metrics: readonly string[]): Promise<KeptTable> {
     const axes = await this.axesOf(view);
-    const wanted = [...new Set([...TrialTable.needs(view.search), ...metrics])].filter((key) => key in METRICS);
-    const columns = await this.store.columns(view.id, wanted);
+    const before = [...this.tables.entries()].find(([other]) => other.startsWith(`${view.id} `))?.[1];
+    const needed = [...TrialTable.needs(view.search), ...metrics].filter((key) => key in METRICS);
+    const columns = await this.store.columns(view.id, [...new Set(needed)]);
     const key = `${view.id} ${columns.numbers.length}`;
     let kept = this.tables.get(key);
-    if (kept === undefined || wanted.some((metric) => !kept!.metrics.has(metric))) {
-      const table = new TrialTable(axes, view.search, columns.numbers, columns.combination, columns.figure);
-      kept = { table, metrics: new Set(wanted), orders: kept?.orders ?? new Map<string, Uint32Array>() };
+    if (kept === undefined || needed.some((metric) => !kept!.metrics.has(metric))) {
+      const wanted = new Set([...needed, ...(before === undefined || before.metrics.size > MOST_METRICS ? [] : before.metrics)]);
+      const all = await this.store.columns(view.id, [...wanted]);
+      const table = new TrialTable(axes, view.search, all.numbers, all.combination, all.figure);
+      const same = kept !== undefined && table.count === kept.table.count;
+      kept = {
+        table,
+        metrics: wanted,
+        orders: same ? kept!.orders : new Map<string, Uint32Array>(),
+        looks: same ? kept!.looks : new Map<string, unknown>(),
+      };
     }
     for (const other of this.tables.keys()) if (other.startsWith(`${view.id} `) && other !== key) this.tables.delete(other);
     this.tables.delete(key);
@@ -134,13 +159,7 @@ export class Trials {
   private ordered({ table, orders }: KeptTable, { sort, falling, filters, standing }: TrialQuestion): Uint32Array {
     const key = table.has(sort) ? sort : "fit";
     const name = JSON.stringify([key, falling, filters, standing]);
-    let rows = orders.get(name);
-    if (rows === undefined) {
-      if (orders.size >= 6) orders.clear();
-      rows = table.order(key, falling, table.passing(filters, standing));
-      orders.set(name, rows);
-    }
-    return rows;
+    return once(orders, name, KEPT_ORDERS, () => table.order(key, falling, table.passing(filters, standing)));
   }
 
   /** Some of the trials that were asked for, by their places in the order. */
@@ -189,8 +208,8 @@ export class Trials {
 
   /** A figure over two of the varied names. */
   async map(view: OptimizationView, x: string, y: string, key: string, others: Others): Promise<TrialMap> {
-    const table = await this.table(view, [key]);
-    const cells = table.map(x, y, key, others);
+    const { table, looks } = await this.kept(view, [key]);
+    const cells = once(looks, `map ${JSON.stringify([x, y, key, others])}`, KEPT_LOOKS, () => table.map(x, y, key, others));
     const judged = this.judgements.get(view.id)?.value ?? null;
     if (judged === null || others.how === "median") return { cells, plateau: [] };
     const depth = new Map(Array.from(judged.plateau, (number, i) => [number, judged.depth[i]]));
@@ -199,17 +218,8 @@ export class Trials {
 
   /** All trials inside the limits by two figures. */
   async glance(view: OptimizationView, x: string, y: string): Promise<Glance> {
-    const table = await this.table(view, [x, y]);
-    const inside = table.passing([], "inside")!;
-    const [xs, ys] = [x, y].map((key) => table.column(key).map((value, row) => (inside[row] === 1 ? value : NaN)));
-    const dot = (row: number) => ({ number: table.numbers[row], x: xs[row], y: ys[row] });
-    const known = xs.filter((value, row) => !Number.isNaN(value) && !Number.isNaN(ys[row]));
-    return {
-      dots: thinRows(xs, ys).map(dot),
-      front: frontOf(xs, ys, [METRICS[x].better !== "less", METRICS[y].better !== "less"]).map(dot),
-      bins: histogramOf(Array.from(known)),
-      count: known.length,
-    };
+    const { table, looks } = await this.kept(view, [x, y]);
+    return once(looks, `glance ${x} ${y}`, KEPT_LOOKS, () => glanceOf(table, x, y));
   }
 
   /** Trials for lines along all axes: the best ones, and others spread evenly over the rest. Values by name, fit and figures. */
@@ -318,6 +328,19 @@ export class Trials {
     for (const old of this.curves.keys()) if (this.curves.size > KEPT_CURVES) this.curves.delete(old);
     return found;
   }
+}
+
+function glanceOf(table: TrialTable, x: string, y: string): Glance {
+  const inside = table.passing([], "inside")!;
+  const [xs, ys] = [x, y].map((key) => table.column(key).map((value, row) => (inside[row] === 1 ? value : NaN)));
+  const dot = (row: number) => ({ number: table.numbers[row], x: xs[row], y: ys[row] });
+  const known = xs.filter((value, row) => !Number.isNaN(value) && !Number.isNaN(ys[row]));
+  return {
+    dots: thinRows(xs, ys).map(dot),
+    front: frontOf(xs, ys, [METRICS[x].better !== "less", METRICS[y].better !== "less"]).map(dot),
+    bins: histogramOf(known),
+    count: known.length,
+  };
 }
 
 /** What a promise gives, or null where it takes longer than some milliseconds. */

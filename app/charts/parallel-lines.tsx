@@ -30,6 +30,8 @@ interface Props {
 const WIDTH = 1000;
 const TOP = 30;
 const BOTTOM = 14;
+/** Distance from an end of an axis that counts as the end. */
+const NEAR = 6;
 
 const text = (x: number) => String(Number(x.toPrecision(4)));
 
@@ -61,13 +63,20 @@ export function ParallelLines({ label, axes, lines, marked, stretches, onStretch
     const box = frame.current!.getBoundingClientRect();
     return Math.min(low, Math.max(TOP, ((event.clientY - box.top) / box.height) * height));
   };
-  const end = () => {
+  const end = (event: PointerEvent) => {
     if (drawing === null) return;
+    // where the mouse is now, which may not have been drawn yet
+    const to = at(event);
     const axis = axes.find((one) => one.key === drawing.key)!;
-    const [a, b] = [valueAt(axis, drawing.from), valueAt(axis, drawing.to)].sort((x, y) => x - y);
+    const [above, below] = [Math.min(drawing.from, to), Math.max(drawing.from, to)];
     setDrawing(null);
-    if (Math.abs(drawing.from - drawing.to) < 4) onStretch(axis.key, null);
-    else onStretch(axis.key, { least: Number(a.toPrecision(5)), most: Number(b.toPrecision(5)) });
+    // a stretch that reaches an end of the axis is open there: nobody hits the end itself
+    const stretch: Stretch = {
+      least: below > low - NEAR ? null : Number(valueAt(axis, below).toPrecision(5)),
+      most: above < TOP + NEAR ? null : Number(valueAt(axis, above).toPrecision(5)),
+    };
+    const nothing = below - above < 4 || (stretch.least === null && stretch.most === null);
+    onStretch(axis.key, nothing ? null : stretch);
   };
   return (
     <svg

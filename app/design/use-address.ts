@@ -10,8 +10,9 @@ export function useAddress(): {
   const set = useCallback(
     (key: string, value: string | null, also: readonly string[] = []) =>
       setParams(
-        (before) => {
-          const next = new URLSearchParams(before);
+        () => {
+          // the address itself, not what was drawn last: two quick changes must not undo each other
+          const next = new URLSearchParams(window.location.search);
           if (value === null) next.delete(key);
           else next.set(key, value);
           for (const other of also) next.delete(other);

@@ -1,26 +1,48 @@
-import { useMemo } from "react";
+import { useEffect, useMemo } from "react";
+import { useFetcher } from "react-router";
 import type { Axis, RowFilter } from "#core/optimize";
 import type { TrialView } from "#server/trials";
 import { ParallelHeads, ParallelLines, type ParallelAxis } from "~/charts/parallel-lines";
 import { metricLabel } from "~/design/format";
 import { Panel } from "~/design/panel";
+import { writeFilters } from "./trial-question";
 
 interface Props {
+  id: number;
   axes: readonly Axis[];
   /** figures with an axis of their own, after the names */
   metrics: readonly string[];
   currency: string;
-  /** some trials inside the limits, and of those that pass the filters */
+  /** some trials inside the limits */
   all: readonly TrialView[];
-  passing: readonly TrialView[];
   filters: readonly RowFilter[];
   onFilters: (filters: readonly RowFilter[]) => void;
   marked: ReadonlyMap<number, string>;
   onPick: (trial: number) => void;
 }
 
+function passes(trial: TrialView, { key, least, most }: RowFilter): boolean {
+  const value = trial.values[key] ?? trial.metrics[key];
+  // a figure that the lines do not hold is looked at by the server
+  if (value === undefined) return true;
+  return value !== null && value >= (least ?? -Infinity) && value <= (most ?? Infinity);
+}
+
 /** Trials as lines through all names and some figures. A stretch drawn on an axis is a filter of the table. */
-export function LinesPanel({ axes, metrics, currency, all, passing, filters, onFilters, marked, onPick }: Props) {
+export function LinesPanel({ id, axes, metrics, currency, all, filters, onFilters, marked, onPick }: Props) {
+  const fetcher = useFetcher<{ of: string; rows: TrialView[] }>();
+  const { load } = fetcher;
+  const asked = writeFilters(filters.filter(({ least, most }) => least !== null || most !== null));
+  const of = `/optimizations/${id}/trials?${new URLSearchParams({ f: asked ?? "", lines: metrics.join(",") })}`;
+  useEffect(() => {
+    if (asked !== null) void load(of);
+  }, [asked, of, load]);
+  const found = fetcher.data?.of === asked ? fetcher.data.rows : null;
+  // until those that pass have come, of those at hand the ones that do
+  const passing = useMemo(
+    () => (asked === null ? all : (found ?? all.filter((trial) => filters.every((filter) => passes(trial, filter))))),
+    [asked, all, found, filters],
+  );
   const upright = useMemo((): ParallelAxis[] => {
     const ends = (values: readonly (number | null)[]) => {
       const known = values.filter((value) => value !== null);

@@ -1,5 +1,5 @@
 import type { Parameter } from "#core/documents";
-import { rangeCount, type Limit, type Method, type Objective, type Search } from "#core/optimize";
+import { rangeCount, type Method, type Objective, type Search } from "#core/optimize";
 import type { Bound } from "./limit-form";
 import { START_METHOD, type MethodState } from "./method-state";
 import type { Wish } from "./objective-form";
@@ -84,13 +84,9 @@ export function axisOf(parameter: Parameter, search: Pick<Search, "vary">): Axis
 export const wishesOf = (objective: readonly Objective[]): Wish[] =>
   objective.map(({ metric, weight }) => ({ metric, weight: String(weight) }));
 
-/** Limits as the form has them. */
-export const boundsOf = (limits: readonly Limit[]): Bound[] =>
-  limits.map(({ metric, least, most }) => ({
-    metric,
-    least: least === undefined ? "" : String(least),
-    most: most === undefined ? "" : String(most),
-  }));
+/** Limits as the form has them; a document may hold null for what is left out. */
+export const boundsOf = (limits: readonly { metric: string; least?: number | null; most?: number | null }[]): Bound[] =>
+  limits.map(({ metric, least, most }) => ({ metric, least: String(least ?? ""), most: String(most ?? "") }));
 
 /** A method as the form has it. */
 export function methodStateOf(method: Method | undefined): MethodState {

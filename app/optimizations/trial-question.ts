@@ -3,6 +3,9 @@ import type { RowFilter, Search, Standing } from "#core/optimize";
 import { keptFigures } from "#core/optimize";
 import type { TrialQuestion } from "#server/trials";
 
+/** Trials that are drawn as lines. */
+export const LINES = 300;
+
 const bound = (text: string | undefined): number | null =>
   text === undefined || text.trim() === "" || !Number.isFinite(Number(text)) ? null : Number(text);
 

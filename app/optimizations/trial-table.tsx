@@ -17,7 +17,9 @@ interface Props {
   currency: string;
   /** metrics of the objective; with several there is a fit of its own */
   objective: readonly string[];
+  /** the first rows, and the part of the address that they came by */
   first: TrialPage;
+  firstAsked: string;
   /** the part of the address that the rows come by, and what changes when there are more of them */
   asked: string;
   stamp: string;
@@ -42,6 +44,7 @@ export function TrialTable(props: Props) {
     currency,
     objective,
     first,
+    firstAsked,
     asked,
     stamp,
     sort,
@@ -56,9 +59,9 @@ export function TrialTable(props: Props) {
   const [ready, setReady] = useState(false);
   const [at, setAt] = useState(-1);
   useEffect(() => setReady(true), []);
-  const { rowAt, need, problem } = useTrialRows(id, asked, stamp, first);
+  const { rowAt, need, problem, count, all, current } = useTrialRows(id, asked, stamp, first, firstAsked);
   const virtual = useVirtualizer({
-    count: first.count,
+    count: count,
     getScrollElement: () => scroll.current,
     estimateSize: () => ROW,
     overscan: 12,
@@ -67,19 +70,19 @@ export function TrialTable(props: Props) {
   const items = virtual.getVirtualItems();
   const [from, to] = items.length === 0 ? [0, 0] : [items[0].index, items[items.length - 1].index];
   useEffect(() => {
-    if (first.count > 0) need(from, to);
-  }, [from, to, first, need]);
+    if (count > 0) need(from, to);
+  }, [from, to, count, need, asked, stamp]);
   useEffect(() => setAt(-1), [asked]);
   const several = objective.length > 1;
-  const shown = ready ? items.map((item) => item.index) : first.rows.slice(0, 40).map((_, i) => i);
+  const shown = ready ? items.map((item) => item.index) : first.rows.slice(0, 30).map((_, i) => i);
   const before = ready && items.length > 0 ? items[0].start : 0;
   const after = ready && items.length > 0 ? virtual.getTotalSize() - items[items.length - 1].end : 0;
   const walk = (event: KeyboardEvent) => {
-    const steps: Record<string, number> = { ArrowDown: 1, ArrowUp: -1, PageDown: 15, PageUp: -15, Home: -first.count, End: first.count };
+    const steps: Record<string, number> = { ArrowDown: 1, ArrowUp: -1, PageDown: 15, PageUp: -15, Home: -count, End: count };
     if (event.target !== scroll.current) return;
-    if (event.key in steps && first.count > 0) {
+    if (event.key in steps && count > 0) {
       event.preventDefault();
-      const next = Math.min(first.count - 1, Math.max(0, at + steps[event.key]));
+      const next = Math.min(count - 1, Math.max(0, at + steps[event.key]));
       setAt(next);
       virtual.scrollToIndex(next);
       return;
@@ -101,10 +104,11 @@ export function TrialTable(props: Props) {
       <div
         ref={scroll}
         className="overflow-auto"
-        style={{ height: Math.min(height, 70 + ROW * (first.count + (baseline === null ? 0 : 1))) }}
+        style={{ height: Math.min(height, 70 + ROW * (count + (baseline === null ? 0 : 1))) }}
         tabIndex={0}
         role="region"
         aria-label="Trials"
+        aria-busy={!current}
         onKeyDown={walk}
       >
         <table className="w-full border-collapse">
@@ -200,9 +204,9 @@ export function TrialTable(props: Props) {
             {after > 0 && <tr style={{ height: after }} aria-hidden />}
           </tbody>
         </table>
-        {first.count === 0 && (
+        {count === 0 && (
           <p className="px-3.5 py-6 text-ink-soft">
-            {first.all === 0 ? "No trial is there yet." : "No trial passes the filters. Take one off to see more."}
+            {all === 0 ? "No trial is there yet." : "No trial passes the filters. Take one off to see more."}
           </p>
         )}
       </div>
@@ -212,9 +216,7 @@ export function TrialTable(props: Props) {
         </p>
       )}
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1 border-t border-edge px-3.5 py-1.5 text-sm text-ink-soft">
-        <span data-rows={first.count}>
-          {first.count === first.all ? decimal(first.all, 0) : `${decimal(first.count, 0)} of ${decimal(first.all, 0)}`} trials
-        </span>
+        <span data-rows={count}>{count === all ? decimal(all, 0) : `${decimal(count, 0)} of ${decimal(all, 0)}`} trials</span>
         <span>⊘ outside the limits: the sign says why</span>
         {props.foot}
       </div>

@@ -1,5 +1,5 @@
 import { useCallback, useMemo } from "react";
-import { data, Link, useFetcher, useNavigate } from "react-router";
+import { data, Link, useFetcher, useNavigate, type ShouldRevalidateFunctionArgs } from "react-router";
 import { METRIC_KEYS } from "#core/metrics";
 import { keptFigures } from "#core/optimize";
 import { isRefused } from "#server/problem";
@@ -25,7 +25,7 @@ import { Profiles } from "~/optimizations/profiles";
 import { ProgressBar } from "~/optimizations/progress-bar";
 import { Recommendation } from "~/optimizations/recommendation";
 import { trialAddress } from "~/optimizations/trial-address";
-import { askedPart, columnsOf, filtersOf, firstColumns, questionOf, writeFilters } from "~/optimizations/trial-question";
+import { askedPart, columnsOf, filtersOf, firstColumns, LINES, questionOf, writeFilters } from "~/optimizations/trial-question";
 import { TrialTable } from "~/optimizations/trial-table";
 import { ROWS } from "~/optimizations/use-trial-rows";
 import { limitWords, marketWords, methodWords, objectiveWords, originWords } from "~/optimizations/words";
@@ -49,8 +49,6 @@ export const handle: { keys: KeyHint[] } = {
 
 /** Milliseconds that a page waits for what is computed beside it. */
 const WAIT = 400;
-/** Trials that are drawn as lines. */
-const LINES = 300;
 
 export async function loader({ context, params, request }: Route.LoaderArgs) {
   const { jobs, optimizations, preferences, probes, strategies, studies, trials } = context.services;
@@ -85,16 +83,15 @@ export async function loader({ context, params, request }: Route.LoaderArgs) {
     ),
     figure("y", first.metric),
   ] as const;
+  const lined = [...new Set([first.metric, ...figures])];
   const best = await trials.best(view, columns);
   const going = view.job.state === "running" || view.job.state === "queued" || view.job.state === "paused";
-  const lined = { ...question, columns: [...new Set([first.metric, ...figures])] };
-  const [page, map, glance, curves, all, passing] = await Promise.all([
+  const [page, map, glance, curves, lines] = await Promise.all([
     trials.page(view, question, 0, ROWS),
     choice === null ? null : trials.map(view, choice.x, choice.y, choice.key, choice.others),
     judged === null ? null : trials.glance(view, figures[0], figures[1]),
     going && best !== null ? within(trials.curvesOf(view, [best.values]), WAIT) : null,
-    judged !== null && names.length > 2 ? trials.lines(view, { ...lined, filters: [] }, LINES) : null,
-    judged !== null && names.length > 2 && question.filters.length > 0 ? trials.lines(view, lined, LINES) : null,
+    judged !== null && names.length > 2 ? trials.lines(view, { ...question, filters: [], columns: lined }, LINES) : null,
   ]);
   const [objective] = view.search.objective;
   const reached =
@@ -117,7 +114,9 @@ export async function loader({ context, params, request }: Route.LoaderArgs) {
     figures,
     glance,
     curve: curves?.[0] ?? null,
-    lines: all === null ? null : { all, passing: passing ?? all },
+    lines,
+    lined,
+    asked: askedPart(address),
     looks,
     reached,
     width: jobs.width,
@@ -148,6 +147,20 @@ export async function action({ context, params, request }: Route.ActionArgs) {
 
 const FIT = "fit";
 
+/** Keys of the address that the table looks after by itself. */
+const OWN_KEYS = ["sort", "f", "show", "pick"];
+
+/** What sorts, filters and picks leaves the rest of the page as it is, however many trials there are. */
+export function shouldRevalidate({ currentUrl, nextUrl, defaultShouldRevalidate }: ShouldRevalidateFunctionArgs): boolean {
+  if (currentUrl.pathname !== nextUrl.pathname || currentUrl.search === nextUrl.search) return defaultShouldRevalidate;
+  const rest = (url: URL) => {
+    const params = new URLSearchParams(url.search);
+    for (const key of OWN_KEYS) params.delete(key);
+    return params.toString();
+  };
+  return rest(currentUrl) === rest(nextUrl) ? false : defaultShouldRevalidate;
+}
+
 export default function OptimizationPage({ loaderData, actionData }: Route.ComponentProps) {
   const {
     view,
@@ -165,12 +178,13 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
     glance,
     curve,
     lines,
+    lined,
     looks,
     reached,
     width,
   } = loaderData;
   const { job, search, settings } = view;
-  const asked = useFetcher<typeof action>();
+  const luck = useFetcher<typeof action>();
   const { params, set } = useAddress();
   const navigate = useNavigate();
   const going = job.state === "running" || job.state === "queued";
@@ -196,7 +210,10 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
   }, [peak, middle, best?.number]);
   const marked = useMemo(() => new Map([...marks].map(([number, { name }]) => [number, name])), [marks]);
   const picked = useMemo(() => picksOf(params), [params]);
-  const pick = useCallback((number: number) => set("pick", writePicks(picked, number)), [picked, set]);
+  const pick = useCallback(
+    (number: number) => set("pick", writePicks(picksOf(new URLSearchParams(window.location.search)), number)),
+    [set],
+  );
   const chosen = picked.size > 0 ? [...picked] : [...new Set([peak, middle].filter((one) => one !== null))];
   const compared = `/optimizations/${view.id}/compare?trials=${chosen.join(",")}`;
   useTrialKeys(
@@ -307,6 +324,7 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
             currency={currency}
             objective={search.objective.map(({ metric }) => metric)}
             first={page}
+            firstAsked={loaderData.asked}
             asked={askedPart(params)}
             stamp={`${page.all} ${columns.join()}`}
             sort={params.get("sort") ?? "-fit"}
@@ -351,10 +369,10 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
             <div className="col-span-2">
               <LinesPanel
                 axes={axes}
-                metrics={[...new Set([objective.metric, ...figures])]}
+                id={view.id}
+                metrics={lined}
                 currency={currency}
-                all={lines.all}
-                passing={lines.passing}
+                all={lines}
                 filters={filters}
                 onFilters={(next) => set("f", writeFilters(next))}
                 marked={marked}
@@ -368,10 +386,10 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
           </div>
           <div className="flex flex-col gap-3">
             <LuckPanel
-              luck={asked.data?.luck ?? null}
-              asking={asked.state !== "idle"}
-              problems={asked.data?.problems ?? []}
-              onAsk={() => void asked.submit({ intent: "luck" }, { method: "post" })}
+              luck={luck.data?.luck ?? null}
+              asking={luck.state !== "idle"}
+              problems={luck.data?.problems ?? []}
+              onAsk={() => void luck.submit({ intent: "luck" }, { method: "post" })}
               adaptive={search.method?.kind === "evolution" || search.method?.kind === "refine"}
               number={view.number}
               marks={{ peak, middle }}

@@ -41,7 +41,7 @@ export function JobsFoot({ jobs, narrow }: { jobs: readonly RunningJob[]; narrow
     <Link
       to={jobs.length > 1 ? "/jobs" : job.to}
       className="block px-4.5 pb-3 text-sm no-underline"
-      aria-label={`${jobs.length} running: ${job.title}, ${Math.floor(share)} percent`}
+      aria-label={narrow ? `${jobs.length} running: ${job.title}, ${Math.floor(share)} percent` : undefined}
     >
       {!narrow && (
         <>
