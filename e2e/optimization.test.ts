@@ -27,6 +27,17 @@ async function range(name: string, from: string, to: string, step: string) {
   await fill(page, `[aria-label="${name}, step"]`, step);
 }
 
+/** Starts an optimization over three names that takes some seconds; the finer the stop's step, the longer. */
+async function startLong(step: "1" | "0.25") {
+  await go(page, at("/optimizations/new?version=1"));
+  await page.evaluate(() => [...document.querySelectorAll<HTMLInputElement>("input[type=checkbox]")][2].click());
+  await range("entry", "10", "80", "1");
+  await range("exit", "5", "40", "1");
+  await range("stopDistance", "1", step === "1" ? "4" : "6", step);
+  await click(page, "button", "Start");
+  await until(page, "/^\\/optimizations\\/\\d+$/.test(location.pathname)");
+}
+
 describe("an optimization", () => {
   it("is refused with the reason while its set-up makes no sense", async () => {
     await go(page, at("/optimizations/new?version=1"));
@@ -274,13 +285,7 @@ describe("an optimization", () => {
   });
 
   it("survives closing the page and kill -9 of the server, and ends with every trial", async () => {
-    await go(page, at("/optimizations/new?version=1"));
-    await page.evaluate(() => [...document.querySelectorAll<HTMLInputElement>("input[type=checkbox]")][2].click());
-    await range("entry", "10", "80", "1");
-    await range("exit", "5", "40", "1");
-    await range("stopDistance", "1", "4", "1");
-    await click(page, "button", "Start");
-    await until(page, "/^\\/optimizations\\/\\d+$/.test(location.pathname)");
+    await startLong("1");
     const path = new URL(page.url()).pathname;
     await until(page, "Number(document.querySelector('[data-done]')?.dataset.done) >= 400", 60);
     expect(await page.$eval("nav", (element) => element.textContent)).toContain("job running");
@@ -302,17 +307,8 @@ describe("an optimization", () => {
   });
 
   it("waits in a queue whose order and share of the processor can be changed", async () => {
-    const start = async () => {
-      await go(page, at("/optimizations/new?version=1"));
-      await page.evaluate(() => [...document.querySelectorAll<HTMLInputElement>("input[type=checkbox]")][2].click());
-      await range("entry", "10", "80", "1");
-      await range("exit", "5", "40", "1");
-      await range("stopDistance", "1", "6", "0.25");
-      await click(page, "button", "Start");
-      await until(page, "/^\\/optimizations\\/\\d+$/.test(location.pathname)");
-    };
-    await start();
-    await start();
+    await startLong("0.25");
+    await startLong("0.25");
     await go(page, at("/jobs"));
     const states = () =>
       page.$$eval("tr[data-job]", (all) => all.map((row) => [(row as HTMLElement).dataset.job, row.children[1].textContent]));
@@ -335,12 +331,7 @@ describe("an optimization", () => {
   });
 
   it("can be cancelled; its trials stay", async () => {
-    await go(page, at("/optimizations/new?version=1"));
-    await page.evaluate(() => [...document.querySelectorAll<HTMLInputElement>("input[type=checkbox]")][2].click());
-    await range("entry", "10", "80", "1");
-    await range("exit", "5", "40", "1");
-    await range("stopDistance", "1", "6", "0.25");
-    await click(page, "button", "Start");
+    await startLong("0.25");
     await until(page, "Number(document.querySelector('[data-done]')?.dataset.done) >= 200", 60);
     await click(page, "button", "Pause");
     await until(page, 'document.querySelector("[data-state=paused]")', 60);

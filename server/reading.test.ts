@@ -224,7 +224,7 @@ describe("runs that were stored before their results lay in pieces", () => {
 
 describe("what is remembered of how one looks", () => {
   it("is null until somebody chooses, and can be forgotten", async () => {
-    expect(await services.preferences.choices()).toEqual({ tradeColumns: null, reportFigures: null });
+    expect(await services.preferences.choices()).toEqual({ tradeColumns: null, reportFigures: null, trialColumns: null });
     await services.preferences.choose("tradeColumns", ["id", "net"]);
     await services.preferences.choose("tradeColumns", ["net"]);
     expect((await services.preferences.choices()).tradeColumns).toEqual(["net"]);

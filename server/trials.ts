@@ -87,7 +87,7 @@ interface KeptTable {
 
 /** Figures that a table keeps at hand beyond those that are asked for. */
 const MOST_METRICS = 16;
-const KEPT_ORDERS = 6;
+const KEPT_ORDERS = 10;
 const KEPT_LOOKS = 12;
 
 /** What was made before, or what is made now; the oldest goes where there are too many. */

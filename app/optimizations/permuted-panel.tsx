@@ -49,9 +49,9 @@ export function PermutedPanel({ studies, objective, own, reached, trials, number
           <p>{sentence(study, known, own, reached, label, objective)}</p>
           {known.length > 0 && (
             <ColumnsChart
-              label={`Best ${label} on permuted bars; outlined: the real one`}
+              label={`Best ${label} on permuted bars; the real one stands in the outlined column`}
               names={bins.map((bin) => decimal((bin.from + bin.to) / 2, Math.abs(bin.to) >= 100 ? 0 : 2))}
-              values={bins.map((bin, i) => bin.count - (marked.has(i) ? 1 : 0))}
+              values={bins.map((bin) => bin.count)}
               marked={marked}
               height={130}
               fileName={`optimization-${number}-permuted`}

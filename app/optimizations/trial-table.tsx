@@ -103,7 +103,7 @@ export function TrialTable(props: Props) {
     <div>
       <div
         ref={scroll}
-        className="overflow-auto"
+        className="overflow-auto [contain:content]"
         style={{ height: Math.min(height, 70 + ROW * (count + (baseline === null ? 0 : 1))) }}
         tabIndex={0}
         role="region"

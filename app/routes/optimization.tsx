@@ -1,4 +1,4 @@
-import { useCallback, useMemo } from "react";
+import { memo, useCallback, useMemo } from "react";
 import { data, Link, useFetcher, useNavigate, type ShouldRevalidateFunctionArgs } from "react-router";
 import { METRIC_KEYS } from "#core/metrics";
 import { keptFigures } from "#core/optimize";
@@ -146,6 +146,15 @@ export async function action({ context, params, request }: Route.ActionArgs) {
 }
 
 const FIT = "fit";
+const NONE: { path: string; message: string }[] = [];
+
+// what the table's order and filters do not change is not drawn anew with them
+const NameMap = memo(MapPanel);
+const Overview = memo(Glance);
+const Middle = memo(Recommendation);
+const Curves = memo(Profiles);
+const Luck = memo(LuckPanel);
+const Permuted = memo(PermutedPanel);
 
 /** Keys of the address that the table looks after by itself. */
 const OWN_KEYS = ["sort", "f", "show", "pick"];
@@ -223,6 +232,15 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
   );
   const baseline = useMemo(() => (judged === null ? null : { values: own, metrics: judged.baseline }), [judged, own]);
   const label = (key: string) => metricLabel(key, currency);
+  const mapped = useMemo(
+    () => [...(several ? [FIT] : []), ...columns, ...metrics.filter((key) => !columns.includes(key))],
+    [several, columns, metrics],
+  );
+  const kept = useCallback((key: string) => metrics.includes(key), [metrics]);
+  const onFigure = useCallback((axis: "x" | "y", key: string) => set(axis, key), [set]);
+  const luckMarks = useMemo(() => ({ peak, middle }), [peak, middle]);
+  const { submit } = luck;
+  const ask = useCallback(() => void submit({ intent: "luck" }, { method: "post" }), [submit]);
   return (
     <>
       <PageHead
@@ -273,16 +291,16 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
       {job.state === "done" && judged === null && <p className="mb-3 text-ink-soft">The plateau is being looked for …</p>}
       {judged !== null && (
         <div className="mb-3">
-          <Recommendation judged={judged} search={search} currency={currency} address={address} number={view.number} />
+          <Middle judged={judged} search={search} currency={currency} address={address} number={view.number} />
         </div>
       )}
       <div className={`grid items-start gap-3 ${map ? "grid-cols-[minmax(0,9fr)_minmax(0,13fr)]" : "grid-cols-1"}`}>
         {map && choice && (
-          <MapPanel
+          <NameMap
             axes={axes}
             choice={choice}
             map={map}
-            metrics={[...(several ? [FIT] : []), ...columns, ...metrics.filter((key) => !columns.includes(key))]}
+            metrics={mapped}
             currency={currency}
             best={best?.number ?? null}
             recommended={middle}
@@ -354,14 +372,14 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
       {judged !== null && glance !== null && (
         <div className="mt-3 grid grid-cols-2 items-start gap-3">
           <div className="col-span-2">
-            <Glance
+            <Overview
               glance={glance}
               figures={figures}
               judged={judged}
               currency={currency}
               number={view.number}
-              kept={(key) => metrics.includes(key)}
-              onFigure={(axis, key) => set(axis, key)}
+              kept={kept}
+              onFigure={onFigure}
               addressOf={opened}
             />
           </div>
@@ -381,21 +399,21 @@ export default function OptimizationPage({ loaderData, actionData }: Route.Compo
             </div>
           )}
           <div className="flex flex-col gap-3">
-            <Profiles profiles={judged.profiles} number={view.number} />
+            <Curves profiles={judged.profiles} number={view.number} />
             <Outliers id={view.id} excluded={view.origin.without} />
           </div>
           <div className="flex flex-col gap-3">
-            <LuckPanel
+            <Luck
               luck={luck.data?.luck ?? null}
               asking={luck.state !== "idle"}
-              problems={luck.data?.problems ?? []}
-              onAsk={() => void luck.submit({ intent: "luck" }, { method: "post" })}
+              problems={luck.data?.problems ?? NONE}
+              onAsk={ask}
               adaptive={search.method?.kind === "evolution" || search.method?.kind === "refine"}
               number={view.number}
-              marks={{ peak, middle }}
+              marks={luckMarks}
               addressOf={opened}
             />
-            <PermutedPanel
+            <Permuted
               studies={looks}
               objective={objective}
               own={judged.peak?.metrics[objective.metric] ?? null}

@@ -1,13 +1,12 @@
 import { useMemo } from "react";
-import { Link, useSearchParams } from "react-router";
+import { Link } from "react-router";
 import type { Trade } from "#core/documents";
-import { METRICS } from "#core/metrics";
-import { figureRows } from "#core/reading";
 import { isRefused } from "#server/problem";
 import { LinesChart, type Line } from "~/charts/lines-chart";
-import { metricLabel, metricText, signedMoney } from "~/design/format";
+import { signedMoney } from "~/design/format";
 import { Empty, PageHead, Panel, Problems } from "~/design/panel";
-import { PlainTable } from "~/design/plain-table";
+import { useAddress } from "~/design/use-address";
+import { FiguresBeside } from "~/runs/figures-beside";
 import { KEY_METRICS, OTHER_METRICS } from "~/runs/report-keys";
 import { DifferenceList } from "~/strategies/difference-list";
 import type { Route } from "./+types/runs-compare";
@@ -35,7 +34,7 @@ export async function loader({ context, request }: Route.LoaderArgs) {
 
 /** Up to eight stored runs beside each other: curves, figures, what differs between their rules and settings, and their trades. */
 export default function RunsComparePage({ loaderData: { runs, problems } }: Route.ComponentProps) {
-  const [params, setParams] = useSearchParams();
+  const { params, set } = useAddress();
   const rebased = params.get("curves") !== "money";
   const names = runs.map(({ summary }) => `${summary.strategyName}, run ${summary.number}`);
   const lines = useMemo<Line[]>(
@@ -61,20 +60,6 @@ export default function RunsComparePage({ loaderData: { runs, problems } }: Rout
       </>
     );
   const all = params.get("figures") === "all";
-  const rows = figureRows(
-    all ? [...KEY_METRICS, ...OTHER_METRICS] : KEY_METRICS,
-    runs.map(({ summary }) => summary.metrics.all),
-  );
-  const set = (key: string, value: string | null) =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        if (value === null) next.delete(key);
-        else next.set(key, value);
-        return next;
-      },
-      { replace: true, preventScrollReset: true },
-    );
   return (
     <>
       <PageHead
@@ -114,29 +99,13 @@ export default function RunsComparePage({ loaderData: { runs, problems } }: Rout
             </button>
           }
         >
-          <PlainTable
+          <FiguresBeside
             label="Figures of the runs"
             fileName="runs-beside-each-other"
-            heads={["figure", ...names]}
-            rows={rows.map(({ key, values, much }) => ({
-              key,
-              cells: [
-                <span key="name" title={METRICS[key].definition}>
-                  {metricLabel(key, runs[0].summary.settings.currency ?? undefined)}
-                </span>,
-                ...values.map((value, i) => (
-                  <span key={i} className={much[i] ? "font-semibold" : ""}>
-                    {much[i] && (
-                      <span className="text-ochre" title="differs by more than a tenth">
-                        ◆{" "}
-                      </span>
-                    )}
-                    {metricText(key, value)}
-                  </span>
-                )),
-              ],
-              file: [key, ...values],
-            }))}
+            names={names}
+            metrics={runs.map(({ summary }) => summary.metrics.all)}
+            keys={all ? [...KEY_METRICS, ...OTHER_METRICS] : KEY_METRICS}
+            currency={runs[0].summary.settings.currency ?? undefined}
           />
         </Panel>
         {runs.slice(1).map((run, i) => (

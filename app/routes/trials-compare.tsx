@@ -1,18 +1,15 @@
 import { useMemo } from "react";
 import { data, Link, redirect, Form } from "react-router";
-import { METRICS } from "#core/metrics";
-import { figureRows } from "#core/reading";
 import { isRefused, refuse } from "#server/problem";
 import { LinesChart, type Line } from "~/charts/lines-chart";
 import { Button } from "~/design/button";
-import { metricLabel, metricText } from "~/design/format";
 import { Empty, PageHead, Panel, Problems } from "~/design/panel";
-import { PlainTable } from "~/design/plain-table";
 import { useAddress } from "~/design/use-address";
 import { FinerPanel } from "~/optimizations/finer-panel";
 import { ownValues } from "~/optimizations/own-values";
 import { MOST_PICKED, numbersOf } from "~/optimizations/picks";
 import { originOf, trialAddress } from "~/optimizations/trial-address";
+import { FiguresBeside } from "~/runs/figures-beside";
 import { KEY_METRICS, OTHER_METRICS } from "~/runs/report-keys";
 import { withValues } from "~/strategies/with-values";
 import type { Route } from "./+types/trials-compare";
@@ -104,7 +101,6 @@ export default function TrialsComparePage({ loaderData, actionData }: Route.Comp
     );
   const all = params.get("figures") === "all";
   const kept = (all ? [...KEY_METRICS, ...OTHER_METRICS] : KEY_METRICS).filter((key) => found.some((trial) => trial.metrics[key] !== null));
-  const rows = figureRows(kept, [baseline ?? {}, ...found.map((trial) => trial.metrics)]);
   const varied = view.search.vary.map((item) => item.name);
   const finer = params.get("finer") !== null;
   return (
@@ -137,42 +133,24 @@ export default function TrialsComparePage({ loaderData, actionData }: Route.Comp
             </button>
           }
         >
-          <PlainTable
+          <FiguresBeside
             label="Figures of the trials"
             fileName={`optimization-${view.number}-trials`}
-            heads={["figure", ...names]}
-            rows={[
-              ...varied.map((name) => ({
-                key: `=${name}`,
-                cells: [
-                  <span key="name" className="figure-text">
-                    {name}
-                  </span>,
-                  own[name],
-                  ...found.map((trial) => Number(trial.values[name].toPrecision(12))),
-                ],
-                file: [name, own[name], ...found.map((trial) => trial.values[name])],
-              })),
-              ...rows.map(({ key, values, much }) => ({
-                key,
-                cells: [
-                  <span key="name" title={METRICS[key].definition}>
-                    {metricLabel(key, currency)}
-                  </span>,
-                  ...values.map((value, i) => (
-                    <span key={i} className={much[i] ? "font-semibold" : ""}>
-                      {much[i] && (
-                        <span className="text-ochre" title="differs by more than a tenth">
-                          ◆{" "}
-                        </span>
-                      )}
-                      {metricText(key, value)}
-                    </span>
-                  )),
-                ],
-                file: [key, ...values],
-              })),
-            ]}
+            names={names}
+            metrics={[baseline ?? {}, ...found.map((trial) => trial.metrics)]}
+            keys={kept}
+            currency={currency}
+            above={varied.map((name) => ({
+              key: `=${name}`,
+              cells: [
+                <span key="name" className="figure-text">
+                  {name}
+                </span>,
+                own[name],
+                ...found.map((trial) => Number(trial.values[name].toPrecision(12))),
+              ],
+              file: [name, own[name], ...found.map((trial) => trial.values[name])],
+            }))}
           />
           <div className="flex flex-wrap gap-x-6 gap-y-2 border-t border-edge px-3.5 py-2 text-sm">
             {found.map((trial) => (
