@@ -23,7 +23,12 @@ const tools = toolsOf(db, dataFolder, bars);
 /** Computes one chunk. What the chunks of a job share is kept until another job comes. */
 export default async function work({ chunk, port }: { chunk: Chunk; port: MessagePort }): Promise<unknown> {
   const stream = STREAMS.get(chunk.kind);
-  if (stream !== undefined) return stream.stream(chunk.input, tools((done) => port.postMessage(done)), chunk.from);
+  if (stream !== undefined)
+    return stream.stream(
+      chunk.input,
+      tools((done) => port.postMessage(done)),
+      chunk.from,
+    );
   const kind = WORK.get(chunk.kind);
   if (kind === undefined) throw new Error(`no work of kind ${chunk.kind}`);
   if (last?.jobId !== chunk.jobId) {
