@@ -124,13 +124,15 @@ export function withDemo(take: (demo: Demo) => void): void {
 export async function go(page: Page, url: string): Promise<void> {
   await page.goto(url, { waitUntil: "networkidle2" });
   // React leaves its marks on what it has taken over; pages without it have no module to run
-  await page.waitForFunction(() => {
-    const main = document.querySelector("main");
-    return (
-      document.querySelector('script[type="module"]') === null ||
-      (main !== null && Object.keys(main).some((key) => key.startsWith("__react")))
-    );
-  });
+  await page.waitForFunction(
+    () => {
+      const main = document.querySelector("main");
+      const taken = main !== null && Object.keys(main).some((key) => key.startsWith("__react"));
+      return taken || document.querySelector('script[type="module"]') === null;
+    },
+    // a page that lies behind others is drawn seldom
+    { polling: 60 },
+  );
 }
 
 /** The first element of a kind whose text is (or begins with) the one given. */

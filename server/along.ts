@@ -3,6 +3,7 @@ import { entryMoment, exitMoment, type Trade } from "#core/documents";
 import { contributions, fallsOf, type Along, type Fall } from "#core/reading";
 import { lineOf, type SentLine } from "./lines";
 import type { StoredRun } from "./runs";
+import { sectorsOf } from "./sectors";
 import type { Services } from "./services";
 
 /** What a run can be looked at along the way; each is a chart of its own. */
@@ -47,7 +48,7 @@ export async function alongView(services: Services, run: StoredRun, charts: read
     run.result.trades(),
     sectorsOf(services),
   ]);
-  const sectorOf = (symbol: string) => sectors.get(symbol) ?? "other";
+  const sectorOf = (symbol: string) => sectors[symbol] ?? "other";
   const lines = (chart: AlongChart): SentLine[] => linesOf(chart, along, sectorOf, units).map(([name, value]) => lineOf(name, time, value));
   const { capital } = run.summary.settings;
   const falls = fallsOf(time, equity, capital).sort((a, b) => b.percent - a.percent);
@@ -75,10 +76,6 @@ export async function alongView(services: Services, run: StoredRun, charts: read
 }
 
 /** Sector by symbol; a market without one stands under its kind. */
-async function sectorsOf({ markets }: Services): Promise<Map<string, string>> {
-  return new Map((await markets.list()).map(({ symbol, sector, kind }) => [symbol, sector === "" ? kind : sector]));
-}
-
 function linesOf(chart: AlongChart, along: Along, sectorOf: (symbol: string) => string, units: string): [string, Float64Array][] {
   const { symbols, markets } = along;
   const percent = (share: Float64Array, sign = 1) => share.map((x) => sign * 100 * x);

@@ -162,6 +162,24 @@ describe("what luck alone would have found", () => {
     await services.close();
   });
 
+  it("sets the peak against the ledger as it is now, without computing the trials again", async () => {
+    const { services, version, settings } = await prepared();
+    const view = await finished(services, await services.optimizations.create(version, SEARCH, settings));
+    const first = await services.lucks.of(view);
+    expect(first.deflated).toMatchObject({ trials: 24, ledger: 24 });
+    expect(first.deflated.line).toBe(first.deflated.own);
+    const { points, correlation } = first.halves;
+    expect(points.length).toBe(24);
+    expect(Math.max(...points.map((point) => point.x))).toBe(100);
+    expect(correlation).toBeGreaterThan(0);
+    await services.strategies.countTries(version.strategyId, [{ hash: "a".repeat(64), from: null, to: null }]);
+    const second = await services.lucks.of(view);
+    expect(second.deflated.ledger).toBe(25);
+    expect(second.deflated.line!).toBeLessThan(first.deflated.line!);
+    expect(second.pbo).toBe(first.pbo);
+    await services.close();
+  });
+
   it("is refused while trials are missing", async () => {
     const { services, version, settings } = await prepared();
     const id = await services.optimizations.create(version, SEARCH, settings);

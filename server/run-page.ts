@@ -1,6 +1,17 @@
+import type { Strategy } from "#core/documents";
+import { compileStrategy } from "#core/engine";
+import { lookedAt } from "#core/rules";
 import { layerOf, type Layer } from "./probes";
 import type { StoredRun } from "./runs";
 import type { Services } from "./services";
+
+/** Formulas that the rules of a strategy look at, for columns and charts; none where it can't be compiled any more. */
+export function formulasOf(strategy: Strategy): ReturnType<typeof lookedAt> {
+  const compiled = compileStrategy(strategy).value;
+  if (compiled === null) return [];
+  const rules = [compiled.long, compiled.short].flatMap((side) => [side?.enter, side?.exit]).flatMap((rule) => rule ?? []);
+  return lookedAt(rules, compiled.values);
+}
 
 export interface RunPage extends StoredRun {
   layers: Layer[];

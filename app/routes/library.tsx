@@ -1,7 +1,8 @@
 import { useEffect } from "react";
-import { Link, useFetcher, useSearchParams } from "react-router";
+import { Link, useFetcher } from "react-router";
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { STATUSES } from "#server/status";
+import { useAddress } from "~/design/use-address";
 import { Button } from "~/design/button";
 import { Select } from "~/design/field";
 import { decimal, metricText } from "~/design/format";
@@ -73,7 +74,7 @@ const SORTS: Record<string, { head: string; value: (row: Row) => number | string
 };
 
 export default function LibraryPage({ loaderData: { rows } }: Route.ComponentProps) {
-  const [params, setParams] = useSearchParams();
+  const { params, set: write } = useAddress();
   const fetcher = useFetcher<typeof action>();
   const notice = useNotice();
   const removed = fetcher.data?.removed;
@@ -89,16 +90,7 @@ export default function LibraryPage({ loaderData: { rows } }: Route.ComponentPro
   const find = params.get("find") ?? "";
   const status = params.get("status") ?? "all";
   const sort = params.get("sort") ?? "";
-  const set = (key: string, value: string, empty: string) =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        if (value === empty) next.delete(key);
-        else next.set(key, value);
-        return next;
-      },
-      { replace: true, preventScrollReset: true },
-    );
+  const set = (key: string, value: string, empty: string) => write(key, value === empty ? null : value);
   const down = sort.startsWith("-");
   const by = SORTS[sort.replace(/^-/, "")];
   const shown = rows.filter(

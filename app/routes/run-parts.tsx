@@ -5,6 +5,7 @@ import { exitMoment, type Curves, type Trade } from "#core/documents";
 import { fallsOf, figuresOf, GROUPINGS, groupsOf, rankedByPercent, standingApart, type Grouping } from "#core/reading";
 import { isRefused } from "#server/problem";
 import { runPage } from "#server/run-page";
+import { sectorsOf } from "#server/sectors";
 import { ColumnsChart } from "~/charts/columns-chart";
 import { Button } from "~/design/button";
 import { Select } from "~/design/field";
@@ -28,12 +29,11 @@ export async function loader({ context, params }: Route.LoaderArgs) {
   const { services } = context;
   const run = await runPage(services, Number(params.id));
   if (run === null) throw new Response("There is no such run.", { status: 404 });
-  const markets = await services.markets.list();
   return {
     summary: run.summary,
     layers: run.layers,
     dates: run.dates,
-    sectors: Object.fromEntries(markets.map(({ symbol, sector, kind }) => [symbol, sector === "" ? kind : sector])),
+    sectors: await sectorsOf(services),
   };
 }
 

@@ -1,12 +1,11 @@
 import { memo, useCallback, useMemo } from "react";
-import { useSearchParams } from "react-router";
 import { DAY } from "#core/bars";
 import { entryMoment, type Trade, type TradeLevels } from "#core/documents";
-import { compileStrategy } from "#core/engine";
 import { median } from "#core/metrics";
 import { excursionsOf, figuresOf, GROUPINGS, histogramOf, laddersOf, standingApart, stopLadder, type Grouping } from "#core/reading";
-import { lookedAt } from "#core/rules";
-import { runPage } from "#server/run-page";
+import { formulasOf, runPage } from "#server/run-page";
+import { sectorsOf } from "#server/sectors";
+import { useAddress } from "~/design/use-address";
 import { ColumnsChart } from "~/charts/columns-chart";
 import { ScatterChart } from "~/charts/scatter-chart";
 import { Field, Select } from "~/design/field";
@@ -44,17 +43,14 @@ export async function loader({ context, params }: Route.LoaderArgs) {
   const run = await runPage(services, Number(params.id));
   if (run === null) throw new Response("There is no such run.", { status: 404 });
   const { strategy } = run.version;
-  const compiled = compileStrategy(strategy).value;
-  const rules = [compiled?.long?.enter, compiled?.long?.exit, compiled?.short?.enter, compiled?.short?.exit].flatMap((rule) => rule ?? []);
-  const markets = await services.markets.list();
   return {
     summary: run.summary,
     layers: run.layers,
     dates: run.dates,
     timeframe: strategy.timeframe,
-    formulas: compiled === null ? [] : lookedAt(rules, compiled.values),
+    formulas: formulasOf(strategy),
     choices: await services.preferences.choices(),
-    sectors: Object.fromEntries(markets.map(({ symbol, sector, kind }) => [symbol, sector === "" ? kind : sector])),
+    sectors: await sectorsOf(services),
   };
 }
 
@@ -113,23 +109,11 @@ function Trades({
   sectors,
 }: Route.ComponentProps["loaderData"] & { trades: readonly Trade[] }) {
   const { settings } = summary;
-  const [params, setParams] = useSearchParams();
+  const { params, set: write } = useAddress();
   const levels = useRunPart(summary, "levels");
   const orders = useRunPart(summary, "orders");
   const days = (Date.parse(dates[1]) - Date.parse(dates[0])) / DAY + 1;
-  const set = useCallback(
-    (key: string, value: string) =>
-      setParams(
-        (before) => {
-          const next = new URLSearchParams(before);
-          if (value === "all" || value === "") next.delete(key);
-          else next.set(key, value);
-          return next;
-        },
-        { replace: true, preventScrollReset: true },
-      ),
-    [setParams],
-  );
+  const set = useCallback((key: string, value: string) => write(key, value === "all" || value === "" ? null : value), [write]);
   const columns = useChoice(
     "tradeColumns",
     choices.tradeColumns,

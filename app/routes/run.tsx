@@ -1,11 +1,10 @@
 import { useMemo, useState } from "react";
-import { useFetcher, useSearchParams } from "react-router";
-import { lookedAt } from "#core/rules";
-import { compileStrategy } from "#core/engine";
+import { useFetcher } from "react-router";
 import { METRIC_KEYS, METRICS } from "#core/metrics";
 import { heldFrom } from "#core/reading";
 import { settingsState } from "#server/markets";
-import { runPage } from "#server/run-page";
+import { formulasOf, runPage } from "#server/run-page";
+import { useAddress } from "~/design/use-address";
 import type { Curve } from "~/charts/equity-chart";
 import { Button } from "~/design/button";
 import { decimal, metricLabel } from "~/design/format";
@@ -45,13 +44,11 @@ export async function loader({ context, params }: Route.LoaderArgs) {
   const run = await runPage(services, Number(params.id));
   if (run === null) throw new Response("There is no such run.", { status: 404 });
   const { strategy } = run.version;
-  const compiled = compileStrategy(strategy).value;
-  const rules = [compiled?.long?.enter, compiled?.long?.exit, compiled?.short?.enter, compiled?.short?.exit].flatMap((rule) => rule ?? []);
   const { tables, halted, metrics } = run.result.head;
   return {
     summary: run.summary,
     timeframe: strategy.timeframe,
-    formulas: compiled === null ? [] : lookedAt(rules, compiled.values),
+    formulas: formulasOf(strategy),
     tables,
     halted,
     metrics,
@@ -73,7 +70,7 @@ const FIGURES = METRIC_KEYS.map((key) => ({ key, name: metricLabel(key, "money")
 export default function RunPage({ loaderData }: Route.ComponentProps) {
   const { summary, timeframe, formulas, tables, halted, metrics, state, layers, dates, choices } = loaderData;
   const fetcher = useFetcher<typeof action>();
-  const [params, setParams] = useSearchParams();
+  const { params, set: write } = useAddress();
   const { settings } = summary;
   const currency = settings.currency ?? "";
   const parts = { curves: useRunPart(summary, "curves"), trades: useRunPart(summary, "trades"), events: useRunPart(summary, "events") };
@@ -95,17 +92,7 @@ export default function RunPage({ loaderData }: Route.ComponentProps) {
     timeframe,
   );
   const { bars } = useBars(held === null ? null : (derived.bars?.hash ?? null));
-  const set = (key: string, value: string | null, without?: string) =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        if (value === null) next.delete(key);
-        else next.set(key, value);
-        if (without !== undefined) next.delete(without);
-        return next;
-      },
-      { replace: true, preventScrollReset: true },
-    );
+  const set = (key: string, value: string | null, without?: string) => write(key, value, without === undefined ? [] : [without]);
   const benchmark = useMemo<Curve | null>(
     () =>
       held === null || bars === null || curves === undefined

@@ -1,8 +1,9 @@
 import { useEffect, useRef } from "react";
-import { data, Link, useFetcher, useNavigate, useSearchParams } from "react-router";
+import { data, Link, useFetcher, useNavigate } from "react-router";
 import { differences } from "#core/wording";
 import { isRefused } from "#server/problem";
 import { strategyPage } from "#server/strategy-page";
+import { useAddress } from "~/design/use-address";
 import { Button } from "~/design/button";
 import { decimal, momentText } from "~/design/format";
 import { Panel, Problems } from "~/design/panel";
@@ -60,7 +61,7 @@ export async function action({ context, params, request }: Route.ActionArgs) {
 
 /** Every saved change with its note, what it changed, and the way back to it; two of them beside each other. */
 export default function StrategyVersionsPage({ loaderData: { version, versions, layers, counts } }: Route.ComponentProps) {
-  const [params, setParams] = useSearchParams();
+  const { params, set } = useAddress();
   const fetcher = useFetcher<Answer>();
   // a note that is still being written must not hold up what follows it
   const notes = useFetcher();
@@ -81,15 +82,6 @@ export default function StrategyVersionsPage({ loaderData: { version, versions, 
   };
   const to = number("to", version.number);
   const from = number("from", Math.max(1, version.number - 1));
-  const set = (name: string, value: string) =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        next.set(name, value);
-        return next;
-      },
-      { replace: true, preventScrollReset: true },
-    );
   const strategyOf = (n: number) => versions.find((v) => v.number === n)!.strategy;
   const send = (fields: Record<string, string>) => void fetcher.submit(fields, { method: "post" });
   const pick = (name: string, value: number) => (

@@ -1,7 +1,7 @@
 import { useMemo } from "react";
-import { useSearchParams } from "react-router";
 import { DAY, formatMonth, monthOf } from "#core/bars";
 import { exitMoment, type RunResult, type Trade } from "#core/documents";
+import { useAddress } from "~/design/use-address";
 import { ColumnsChart } from "~/charts/columns-chart";
 import { Select } from "~/design/field";
 import { decimal, signed } from "~/design/format";
@@ -20,7 +20,7 @@ const WORDS: Record<View, { label: string; note: string }> = {
 
 /** Years by months, and years as columns: returns with and without compounding, or trades. */
 export function CalendarPanel({ tables, trades, fileName }: { tables: RunResult["tables"]; trades: readonly Trade[]; fileName: string }) {
-  const [params, setParams] = useSearchParams();
+  const { params, set } = useAddress();
   const asked = params.get("calendar") as View;
   const view: View = VIEWS.includes(asked) ? asked : "compounded";
   const { months, years } = useMemo(() => {
@@ -38,16 +38,7 @@ export function CalendarPanel({ tables, trades, fileName }: { tables: RunResult[
     return { months: cells(tables.months), years: cells(tables.years) };
   }, [tables, trades, view]);
   const digits = view === "trades" ? 0 : 1;
-  const choose = (value: string) =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        if (value === "compounded") next.delete("calendar");
-        else next.set("calendar", value);
-        return next;
-      },
-      { replace: true, preventScrollReset: true },
-    );
+  const choose = (value: string) => set("calendar", value === "compounded" ? null : value);
   return (
     <Panel
       title="Year by month"

@@ -1,8 +1,9 @@
 import { Pin } from "lucide-react";
 import { useEffect, useMemo, useState } from "react";
-import { Link, useFetcher, useNavigate, useSearchParams } from "react-router";
+import { Link, useFetcher, useNavigate } from "react-router";
 import { METRICS } from "#core/metrics";
 import type { RunSummary } from "#server/runs";
+import { useAddress } from "~/design/use-address";
 import { Button } from "~/design/button";
 import { Field } from "~/design/field";
 import { dateText, metricText, momentText } from "~/design/format";
@@ -35,23 +36,14 @@ const wordsOf = (run: RunSummary): string =>
 
 /** Stored runs: found by words, sorted by any figure, pinned, noted, tagged, and set beside each other. Its state is in the address. */
 export function RunsTable({ runs, several = false }: Props) {
-  const [params, setParams] = useSearchParams();
+  const { params, set: write } = useAddress();
   const [marked, setMarked] = useState<number[]>([]);
   const navigate = useNavigate();
   const find = (params.get("find") ?? "").toLowerCase();
   const sort = params.get("sort") ?? "-stored";
   const extra = params.get("also");
   const columns = extra !== null && extra in METRICS && !COLUMNS.includes(extra) ? [...COLUMNS, extra] : COLUMNS;
-  const set = (key: string, value: string | null) =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        if (value === null || value === "") next.delete(key);
-        else next.set(key, value);
-        return next;
-      },
-      { replace: true, preventScrollReset: true },
-    );
+  const set = (key: string, value: string | null) => write(key, value || null);
   const rows = useMemo(() => {
     const key = sort.replace(/^-/, "");
     const sign = sort.startsWith("-") ? -1 : 1;

@@ -1,7 +1,7 @@
 import { useMemo } from "react";
-import { useSearchParams } from "react-router";
 import type { Settings, Trade } from "#core/documents";
 import { compareTimeframes, parseTimeframe, resampleFault } from "#core/bars";
+import { useAddress } from "~/design/use-address";
 import { Select } from "~/design/field";
 import { Panel } from "~/design/panel";
 import { QUICK_TIMEFRAMES } from "~/markets/price-study";
@@ -22,7 +22,7 @@ interface Props {
 
 /** The trade or event that the address names, on prices: in any timeframe, with the columns that the rules look at. */
 export function TradeFocus({ run, trades, timeframe, formulas, height, onClose }: Props) {
-  const [params, setParams] = useSearchParams();
+  const { params, set } = useAddress();
   const { settings } = run;
   const levels = useRunPart(run, "levels");
   const events = useRunPart(run, "events");
@@ -37,16 +37,6 @@ export function TradeFocus({ run, trades, timeframe, formulas, height, onClose }
   }, [market.timeframe, timeframe]);
   const shown = choices.includes(params.get("tf") ?? "") ? params.get("tf")! : timeframe;
   const columns = params.get("columns") === "no" ? [] : formulas.slice(0, MOST_COLUMNS);
-  const set = (key: string, value: string | null) =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        if (value === null) next.delete(key);
-        else next.set(key, value);
-        return next;
-      },
-      { replace: true, preventScrollReset: true },
-    );
   const chosen = trades.find((one) => one.id === trade);
   return (
     <Panel

@@ -1,7 +1,8 @@
 import { useEffect, useMemo, useState } from "react";
-import { Link, useSearchParams } from "react-router";
+import { Link } from "react-router";
 import type { Metrics, Settings, Strategy } from "#core/documents";
 import type { MarketView } from "#server/markets";
+import { useAddress } from "~/design/use-address";
 import { Button } from "~/design/button";
 import { decimal, metricText } from "~/design/format";
 import { Panel } from "~/design/panel";
@@ -21,7 +22,7 @@ interface Props {
 
 /** One strategy under several run settings side by side: how much of the result is the assumption. */
 export function Beside({ strategy, live, settings, all, markets, onCount }: Props) {
-  const [params, setParams] = useSearchParams();
+  const { params, set: write } = useAddress();
   const beside = params.get("beside");
   const open = beside !== null;
   const [choosing, setChoosing] = useState(false);
@@ -33,16 +34,7 @@ export function Beside({ strategy, live, settings, all, markets, onCount }: Prop
   );
   const of = live.current && rows.length > 0 ? `${live.of} ${rows.map((row) => row.key).join()}` : null;
   const { ask } = live;
-  const set = (value: string | null) =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        if (value === null) next.delete("beside");
-        else next.set("beside", value);
-        return next;
-      },
-      { replace: true, preventScrollReset: true },
-    );
+  const set = (value: string | null) => write("beside", value);
   useEffect(() => {
     if (of === null) return;
     let over = false;
