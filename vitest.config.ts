@@ -25,7 +25,7 @@ export default defineConfig({
           name: "e2e",
           sequence: { groupOrder: 1 },
           include: ["e2e/**/*.test.ts"],
-          testTimeout: 120_000,
+          testTimeout: 240_000,
           hookTimeout: 240_000,
           globalSetup: ["e2e/seed.setup.ts"],
         },

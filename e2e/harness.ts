@@ -93,7 +93,7 @@ export async function newPage(browser: Browser): Promise<{ page: Page; errors: s
   page.on("console", (message) => {
     if (message.type() === "error" && !/status of (400|404|409)/.test(message.text())) errors.push(message.text());
   });
-  page.setDefaultTimeout(25_000);
+  page.setDefaultTimeout(60_000);
   return { page, errors };
 }
 
@@ -213,8 +213,8 @@ export async function choose(page: Page, label: string, option: string): Promise
   await item.click();
 }
 
-/** Waits until a condition on the page holds; long work may take its `seconds`. */
-export const until = (page: Page, check: string, seconds = 20): Promise<unknown> =>
+/** Waits until a condition on the page holds; long work may take its `seconds`. Two files share the machine, so patience is long. */
+export const until = (page: Page, check: string, seconds = 60): Promise<unknown> =>
   page.waitForFunction(check, { timeout: seconds * 1000, polling: 60 });
 
 /** The figure that the live result shows for a metric. */

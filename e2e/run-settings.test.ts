@@ -79,6 +79,9 @@ describe("run settings under a name", () => {
     await choose(page, "Run settings", "Threefold, version 2");
     await until(page, "/under=\\d+\\.2/.test(location.search)");
     await until(page, ready);
+    // the settings are laid over the form before the result is theirs
+    while ((await field("Spread, ticks")) === spread) await new Promise((resolve) => setTimeout(resolve, 50));
+    await until(page, ready);
     await click(page, "button", "Save run");
     await until(page, "/^\\/runs\\/\\d+$/.test(location.pathname)");
     await byText(page, "dd", "Threefold, version 2");
