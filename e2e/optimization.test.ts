@@ -287,7 +287,6 @@ describe("an optimization", () => {
     await startLong("1");
     const path = new URL(page.url()).pathname;
     await until(page, "Number(document.querySelector('[data-done]')?.dataset.done) >= 400", 60);
-    await until(page, 'document.querySelector("nav").textContent.includes("job running")');
     await page.goto("about:blank");
     await go(page, at(path));
     await until(page, 'document.querySelector("[data-state=done]")', 90);
@@ -309,6 +308,7 @@ describe("an optimization", () => {
       page.$$eval("tr[data-job]", (all) => all.map((row) => [(row as HTMLElement).dataset.job, row.children[1].textContent]));
     await until(page, 'document.querySelectorAll("tr[data-job]").length === 2');
     const [[one], [two]] = await states();
+    await until(page, 'document.querySelector("nav").textContent.includes("2 jobs running")');
     await until(page, `document.querySelector('tr[data-job="${two}"]').children[1].textContent === "queued"`);
     // the second one goes first, and the first waits for it
     await page.click(`tr[data-job="${two}"] button[aria-label$=": sooner"]`);
