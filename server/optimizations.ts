@@ -48,7 +48,7 @@ export interface OptimizationView {
 }
 
 /** Trials of a chunk: more where there are very many, since each one is a part of every column. */
-export const chunkOf = (total: number): number => Math.min(1000, Math.max(200, Math.ceil(total / 1000)));
+const chunkOf = (total: number): number => Math.min(1000, Math.max(200, Math.ceil(total / 1000)));
 
 type OptimizationJob = OptimizationInput & { optimizationId: number; strategyId: number };
 

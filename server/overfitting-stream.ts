@@ -35,7 +35,7 @@ export interface OverfittingOutput {
 /** Trials between two reports. */
 const STEP = 250;
 /** Of more trials than this only so many are looked at, since each is set against the others in 12,870 ways. */
-export const MOST_LOOKED_AT = 20_000;
+const MOST_LOOKED_AT = 20_000;
 /** Points of the scatter of ranks. */
 const MOST_POINTS = 2000;
 

@@ -1,8 +1,10 @@
 import { eq } from "drizzle-orm";
 import { describe, expect, it } from "vitest";
 import { METRIC_KEYS } from "#core/metrics";
+import { backtest } from "#core/runs";
 import { bestByLuck, computeSearch, laySpace, metricsRecord, poolFigures, prepareOptimization } from "#core/optimize";
 import { jobs, trialColumns, trials } from "./db/schema";
+import { withValues } from "~/strategies/with-values";
 import { leaveOut } from "./leave-out";
 import { reachedByLuck } from "./studies";
 import { addMarket, csvText, emptyFolder, ended, newMarket, openTest, refusal, runSettings, SWING } from "./testing/services";
@@ -155,7 +157,7 @@ describe("what luck alone would have found", () => {
     expect(new Set(done.best).size).toBeGreaterThan(1);
     // a swing of regular waves is found far better than anything in its days in another order
     const own = (await services.trials.best(view, ["netProfit"]))!.metrics.netProfit!;
-    expect(reachedByLuck(done.best, own, "netProfit", "more")).toEqual({ count: 0, share: 1 / 6 });
+    expect(reachedByLuck(done.best, own, "more")).toEqual({ count: 0, share: 1 / 6 });
     expect((await refusal(services.studies.permuted(view, { repetitions: 0, days: 4, seed: 9 }))).message).toContain("from 1 to");
     // the ledger counts looks at real bars only
     expect((await services.strategies.trialCounts()).get(version.strategyId)).toBe(24);
@@ -189,6 +191,29 @@ describe("what luck alone would have found", () => {
     expect((await refusal(services.studies.permuted(cancelled, { repetitions: 5, days: 4, seed: 9 }))).message).toContain(
       "once they are there",
     );
+    await services.close();
+  });
+});
+
+describe("a finer test", () => {
+  it("has the figures of backtests under the other run settings, and says why where they can't be had", async () => {
+    const { services, version, settings } = await prepared();
+    const view = await finished(services, await services.optimizations.create(version, SEARCH, settings));
+    const { values } = (await services.trials.one(view, 5))!;
+    const dear = { ...settings, costs: { ...settings.costs, percent: 0.5 } };
+    const none = { ...settings, from: "2040-01-01" };
+    const [first, second, third] = await services.trials.finer(view, [settings, dear, none], [{}, values]);
+    const bars = await services.bars.all([settings.markets[0].bars]);
+    const tried = withValues(version.strategy, values);
+    expect(first.metrics).toEqual(
+      [backtest(version.strategy, settings, bars), backtest(tried, settings, bars)].map(({ result }) => result!.metrics.all),
+    );
+    expect(second.metrics![1]).toEqual(backtest(tried, dear, bars).result!.metrics.all);
+    expect(second.metrics![1].netProfit!).toBeLessThan(first.metrics![1].netProfit!);
+    expect(third).toMatchObject({ metrics: null, why: expect.stringContaining("no bars") });
+    const [asItStands, trial] = await services.trials.curvesOf(view, [{}, values]);
+    expect(trial.at(-1)!.y).toBe(backtest(tried, settings, bars).result!.equity.equity.at(-1));
+    expect(asItStands.at(-1)!.y).not.toBe(trial.at(-1)!.y);
     await services.close();
   });
 });

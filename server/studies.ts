@@ -1,5 +1,4 @@
 import { asc, desc, eq, inArray } from "drizzle-orm";
-import { METRICS } from "#core/metrics";
 import type { OptimizationInput, Permuting } from "#core/optimize";
 import type { Database } from "./db/open";
 import { studies, studyParts } from "./db/schema";
@@ -130,13 +129,7 @@ export class Studies {
  * How often luck reaches a figure: (repetitions that are at least as good + 1) ÷ (repetitions + 1), so that few repetitions
  * never prove much (North, Curtis and Sham 2002). Those without a value did not reach it.
  */
-export function reachedByLuck(
-  best: readonly (number | null)[],
-  own: number,
-  metric: string,
-  want: "more" | "less",
-): { count: number; share: number } {
-  if (!(metric in METRICS)) throw new Error(`there is no metric ${metric}`);
+export function reachedByLuck(best: readonly (number | null)[], own: number, want: "more" | "less"): { count: number; share: number } {
   const count = best.filter((value) => value !== null && (want === "less" ? value <= own : value >= own)).length;
   return { count, share: (count + 1) / (best.length + 1) };
 }

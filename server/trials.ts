@@ -130,21 +130,19 @@ export class Trials {
     const axes = await this.axesOf(view);
     const before = [...this.tables.entries()].find(([other]) => other.startsWith(`${view.id} `))?.[1];
     const needed = [...TrialTable.needs(view.search), ...metrics].filter((key) => key in METRICS);
-    const columns = await this.store.columns(view.id, [...new Set(needed)]);
+    // what was asked before stays at hand, so that the table need not be made anew for every question
+    const wanted = new Set([...needed, ...(before === undefined || before.metrics.size > MOST_METRICS ? [] : before.metrics)]);
+    const columns = await this.store.columns(view.id, [...wanted]);
     const key = `${view.id} ${columns.numbers.length}`;
     let kept = this.tables.get(key);
-    if (kept === undefined || needed.some((metric) => !kept!.metrics.has(metric))) {
-      const wanted = new Set([...needed, ...(before === undefined || before.metrics.size > MOST_METRICS ? [] : before.metrics)]);
-      const all = await this.store.columns(view.id, [...wanted]);
-      const table = new TrialTable(axes, view.search, all.numbers, all.combination, all.figure);
-      const same = kept !== undefined && table.count === kept.table.count;
+    if (kept === undefined || needed.some((metric) => !kept!.metrics.has(metric)))
       kept = {
-        table,
+        table: new TrialTable(axes, view.search, columns.numbers, columns.combination, columns.figure),
         metrics: wanted,
-        orders: same ? kept!.orders : new Map<string, Uint32Array>(),
-        looks: same ? kept!.looks : new Map<string, unknown>(),
+        // the same trials have the same orders, whatever else is known of them
+        orders: kept?.orders ?? new Map<string, Uint32Array>(),
+        looks: kept?.looks ?? new Map<string, unknown>(),
       };
-    }
     for (const other of this.tables.keys()) if (other.startsWith(`${view.id} `) && other !== key) this.tables.delete(other);
     this.tables.delete(key);
     this.tables.set(key, kept);

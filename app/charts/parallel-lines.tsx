@@ -98,36 +98,25 @@ export function ParallelLines({ label, axes, lines, marked, stretches, onStretch
           .map(({ id, path }) => (
             <path key={id} d={path} stroke="var(--edge)" opacity="0.7" vectorEffect="non-scaling-stroke" />
           ))}
-        {paths
-          .filter((line) => line.strong && !marked.has(line.id))
-          .map(({ id, path }) => (
-            <path
-              key={id}
-              d={path}
-              stroke="var(--river)"
-              opacity="0.28"
-              vectorEffect="non-scaling-stroke"
-              className="cursor-pointer hover:opacity-100"
-              onClick={() => onPick(id)}
-            >
-              <title>{`trial ${id}`}</title>
-            </path>
-          ))}
-        {paths
-          .filter((line) => marked.has(line.id))
-          .map(({ id, path }) => (
-            <path
-              key={id}
-              d={path}
-              stroke="var(--ink)"
-              strokeWidth="2"
-              vectorEffect="non-scaling-stroke"
-              className="cursor-pointer"
-              onClick={() => onPick(id)}
-            >
-              <title>{`trial ${id}, ${marked.get(id)}`}</title>
-            </path>
-          ))}
+        {[false, true].map((mark) =>
+          // what is marked lies over the rest
+          paths
+            .filter((line) => (mark ? marked.has(line.id) : line.strong && !marked.has(line.id)))
+            .map(({ id, path }) => (
+              <path
+                key={id}
+                d={path}
+                stroke={mark ? "var(--ink)" : "var(--river)"}
+                strokeWidth={mark ? 2 : 1}
+                opacity={mark ? 1 : 0.28}
+                vectorEffect="non-scaling-stroke"
+                className="cursor-pointer hover:opacity-100"
+                onClick={() => onPick(id)}
+              >
+                <title>{mark ? `trial ${id}, ${marked.get(id)}` : `trial ${id}`}</title>
+              </path>
+            )),
+        )}
       </g>
       {axes.map((axis, i) => {
         const stretch = stretches.get(axis.key);

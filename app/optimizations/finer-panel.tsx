@@ -5,7 +5,7 @@ import type { FinerRow } from "~/routes/trials-finer";
 import { Button } from "~/design/button";
 import { Select } from "~/design/field";
 import { metricLabel, metricText } from "~/design/format";
-import { Panel, Problems } from "~/design/panel";
+import { Panel } from "~/design/panel";
 import { PlainTable } from "~/design/plain-table";
 
 interface Props {
@@ -22,12 +22,12 @@ const FIGURES = ["netProfit", "profitToDrawdown", "profitFactor", "maxDrawdownPe
 
 /** Chosen trials under finer bars, other fills and recorded costs, with the difference to the optimization's own assumptions. */
 export function FinerPanel({ optimization, trials, on, onAsk, metric, onMetric, currency }: Props) {
-  const fetcher = useFetcher<{ trials: number[]; rows: FinerRow[]; problems: { path: string; message: string }[] }>();
-  const asked = `/optimizations/${optimization}/finer?trials=${trials.join(",")}`;
-  const { load } = fetcher;
+  const fetcher = useFetcher<{ trials: number[]; rows: FinerRow[] }>();
+  const asked = trials.join(",");
+  const { submit } = fetcher;
   useEffect(() => {
-    if (on) void load(asked);
-  }, [on, asked, load]);
+    if (on) void submit({ trials: asked }, { method: "post", action: `/optimizations/${optimization}/finer` });
+  }, [on, asked, optimization, submit]);
   const rows = fetcher.data?.rows ?? [];
   const first = rows[0]?.metrics ?? null;
   const names = ["as it stands", ...(fetcher.data?.trials ?? []).map((number) => `trial ${number}`)];
@@ -47,7 +47,6 @@ export function FinerPanel({ optimization, trials, on, onAsk, metric, onMetric, 
         />
       }
     >
-      <Problems problems={fetcher.data?.problems ?? []} />
       {!on ? (
         <div className="flex items-center gap-3 px-3.5 py-3 text-ink-soft">
           <Button onClick={onAsk}>Test again more finely</Button>

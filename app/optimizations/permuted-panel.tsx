@@ -21,12 +21,16 @@ interface Props {
   number: number;
 }
 
+const FIELDS = [
+  ["repetitions", "Repetitions", "w-28"],
+  ["days", "Days a block", "w-28"],
+  ["seed", "Seed of it", "w-20"],
+] as const;
+
 /** What as many trials would have found on the same market with its days in another order, where there is nothing to find. */
 export function PermutedPanel({ studies, objective, own, reached, trials, number }: Props) {
   const fetcher = useFetcher<{ problems: { path: string; message: string }[] }>();
-  const [repetitions, setRepetitions] = useState("50");
-  const [days, setDays] = useState("5");
-  const [seed, setSeed] = useState("1");
+  const [typed, setTyped] = useState({ repetitions: "50", days: "5", seed: "1" });
   const [study] = studies;
   const open = study !== undefined && ["running", "queued", "paused"].includes(study.job.state);
   const known = useMemo(() => (study?.best ?? []).filter((value): value is number => value !== null), [study]);
@@ -75,33 +79,18 @@ export function PermutedPanel({ studies, objective, own, reached, trials, number
       ) : (
         <fetcher.Form method="post" className="mt-2 flex flex-wrap items-end gap-2">
           <input type="hidden" name="intent" value="permuted" />
-          <Field
-            figure
-            className="w-28"
-            inputMode="numeric"
-            name="repetitions"
-            label="Repetitions"
-            value={repetitions}
-            onChange={(event) => setRepetitions(event.target.value)}
-          />
-          <Field
-            figure
-            className="w-28"
-            inputMode="numeric"
-            name="days"
-            label="Days a block"
-            value={days}
-            onChange={(event) => setDays(event.target.value)}
-          />
-          <Field
-            figure
-            className="w-20"
-            inputMode="numeric"
-            name="seed"
-            label="Seed of it"
-            value={seed}
-            onChange={(event) => setSeed(event.target.value)}
-          />
+          {FIELDS.map(([name, label, width]) => (
+            <Field
+              key={name}
+              figure
+              className={width}
+              inputMode="numeric"
+              name={name}
+              label={label}
+              value={typed[name]}
+              onChange={(event) => setTyped({ ...typed, [name]: event.target.value })}
+            />
+          ))}
           <Button small type="submit" disabled={fetcher.state !== "idle"}>
             {study === undefined ? "Repeat it on permuted bars" : "Once more"}
           </Button>

@@ -1,28 +1,23 @@
 import type { OptimizationView } from "#server/optimizations";
+import { stateOfSettings } from "~/runs/settings-state";
 
 type Optimized = Pick<OptimizationView, "id" | "number" | "versionNumber" | "strategyId" | "settings">;
 
-/** Where a trial's values are looked at as a live backtest; `trial`: its number, for the note of a version that takes them over. */
+/**
+ * Where a trial's values are looked at as a live backtest, under the run settings that it was computed with; `trial`: its
+ * number, for the note of a version that takes them over.
+ */
 export function trialAddress(
   { number, versionNumber, strategyId, settings }: Optimized,
   values: Readonly<Record<string, number>>,
   trial: number,
 ): string {
-  const params = new URLSearchParams({
-    v: String(versionNumber),
-    set: Object.entries(values)
-      .map(([name, x]) => `${name}:${Number(x.toPrecision(12))}`)
-      .join(","),
-    origin: originOf(number, trial),
-    market: settings.markets[0].symbol,
-    others: settings.markets
-      .slice(1)
-      .map((market) => market.symbol)
-      .join(","),
-  });
-  if (settings.markets.length === 1) params.delete("others");
-  if (settings.from) params.set("from", settings.from);
-  if (settings.to) params.set("to", settings.to);
+  const set = Object.entries(values)
+    .map(([name, x]) => `${name}:${Number(x.toPrecision(12))}`)
+    .join(",");
+  const params = new URLSearchParams({ v: String(versionNumber), set, origin: originOf(number, trial) });
+  // all of them: the version may have been looked at under others since
+  for (const [key, value] of Object.entries(stateOfSettings(settings))) params.set(key, value);
   return `/strategies/${strategyId}?${params}`;
 }
 

@@ -97,7 +97,7 @@ export async function loader({ context, params, request }: Route.LoaderArgs) {
   const reached =
     best === null || looks.length === 0 || looks[0].best.length === 0
       ? null
-      : reachedByLuck(looks[0].best, (await trials.one(view, best.number))!.metrics[objective.metric]!, objective.metric, objective.want);
+      : reachedByLuck(looks[0].best, (await trials.one(view, best.number))!.metrics[objective.metric]!, objective.want);
   return {
     view,
     judged,

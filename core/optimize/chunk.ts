@@ -4,20 +4,13 @@ import { prepareRun, type Compiled, type PreparedRun } from "#core/engine";
 import { runMarkets, soleMember } from "#core/runs";
 import { layGrid, type Grid, type Search } from "./plan";
 import { poolFigures } from "./pooling";
-import { computeCombinations, fitOf, type Keep, type Trial } from "./trials";
+import { computeCombinations, type Keep, type Trial } from "./trials";
 
 /** Everything that a chunk of an optimization needs, as plain values; bars are named by hash in the settings. */
 export interface OptimizationInput {
   strategy: Strategy;
   settings: Settings;
   search: Search;
-}
-
-export interface TrialRow {
-  number: number;
-  values: Record<string, number>;
-  fit: number | null;
-  metrics: Float64Array;
 }
 
 export interface PreparedOptimization {
@@ -27,10 +20,7 @@ export interface PreparedOptimization {
 }
 
 /** Settings of each account that a search trades: one for all markets, or one a market, with the places of their markets. */
-export function accountsOf({
-  settings,
-  search,
-}: Pick<OptimizationInput, "settings" | "search">): { settings: Settings; places: number[] }[] {
+function accountsOf({ settings, search }: Pick<OptimizationInput, "settings" | "search">): { settings: Settings; places: number[] }[] {
   if ((search.pooling ?? "together") === "together") return [{ settings, places: settings.markets.map((_, i) => i) }];
   return settings.markets.map((market, i) => ({
     settings: { ...settings, markets: [market], marketLimit: null, benchmark: settings.benchmark === null ? null : market.symbol },
@@ -61,7 +51,7 @@ export function prepareOptimization(input: OptimizationInput, bars: readonly Bar
 
 /** Combinations as trials of a search, numbered from `first` on; where markets are taken each by itself, with what is made of theirs. */
 export function computeSearch(
-  { grid, runs }: PreparedOptimization,
+  { grid, runs }: { grid: Pick<Grid, "axes" | "compiled">; runs: readonly PreparedRun[] },
   { figures, pooling = "together", withoutBest }: Search,
   combinations: readonly number[],
   first: number,
@@ -72,29 +62,5 @@ export function computeSearch(
   return trials.map((trial, i) => ({
     ...trial,
     metrics: poolFigures([trial.metrics, ...others.map((other) => other[i].metrics)], pooling),
-  }));
-}
-
-/** The combinations of a grid's trials `from` (included) to `to` (excluded). */
-export const gridPart = ({ order }: Grid, from: number, to: number): number[] =>
-  Array.from({ length: to - from }, (_, i) => (order === null ? from + i : order[from + i]));
-
-/**
- * Trials `from` (included) to `to` (excluded), with their fit; with several objectives a fit rests on all trials and is
- * null here. `combinations`: which they are, where the method does not take every one in grid order.
- */
-export function computeChunk(
-  prepared: PreparedOptimization,
-  search: Search,
-  from: number,
-  to: number,
-  combinations: readonly number[] = gridPart(prepared.grid, from, to),
-): TrialRow[] {
-  const { objective, limits } = search;
-  return computeSearch(prepared, search, combinations, from).map(({ number, values, metrics }: Trial) => ({
-    number,
-    values,
-    metrics,
-    fit: objective.length === 1 ? fitOf(metrics, objective[0], limits) : null,
   }));
 }

@@ -5,7 +5,7 @@ import type { Limit, Objective } from "./plan";
 export type FigureColumn = (metric: string) => ArrayLike<number>;
 
 /** Whether trials break a limit, one entry a trial; a figure without a value breaks every limit on it. */
-export function breaking(count: number, column: FigureColumn, limits: readonly Limit[]): Uint8Array {
+function breaking(count: number, column: FigureColumn, limits: readonly Limit[]): Uint8Array {
   const out = new Uint8Array(count);
   for (const { metric, least = -Infinity, most = Infinity } of limits) {
     const values = column(metric);

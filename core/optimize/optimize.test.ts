@@ -6,16 +6,18 @@ import { runMarkets, soleMember } from "#core/runs";
 import { expectClose } from "#core/testing/compare";
 import { fixtureBars, fixtureJson } from "#core/testing/fixtures";
 import {
-  computeChunk,
+  computeSearch,
   computeTrials,
   figuresFault,
-  fitOf,
+  fitsOf,
+  gridPart,
   layGrid,
   metricsRecord,
   placesOf,
   prepareOptimization,
   readOptimization,
   searchSettings,
+  type PreparedOptimization,
   type Search,
 } from ".";
 
@@ -32,10 +34,21 @@ const search: Search = {
 };
 const input = { strategy, settings: searchSettings(settings, plan.from, plan.to), search };
 
+/** Trials of a grid with their fits. */
+function computed(prepared: PreparedOptimization, asked: Search, from: number, to: number) {
+  const trials = computeSearch(prepared, asked, gridPart(prepared.grid, from, to), from);
+  const fits = fitsOf(
+    trials.map((trial) => trial.metrics),
+    asked.objective,
+    asked.limits,
+  );
+  return trials.map((trial, i) => ({ ...trial, fit: fits[i] }));
+}
+
 describe("the optimization with known results, as far as the grid goes", () => {
   const want = fixtureJson(`${at}/expected.json`);
   const prepared = prepareOptimization(input, bars);
-  const rows = computeChunk(prepared, search, 0, prepared.grid.total);
+  const rows = computed(prepared, search, 0, prepared.grid.total);
 
   it("has the known trials, in grid order, with the known figures and fits", () => {
     expect(rows.length).toBe(want.trials.length);
@@ -57,8 +70,8 @@ describe("the optimization with known results, as far as the grid goes", () => {
     const { total } = prepared.grid;
     const cut = Math.floor(total / 3);
     const other = prepareOptimization(input, bars);
-    const later = computeChunk(other, search, cut, total);
-    const first = computeChunk(other, search, 0, cut);
+    const later = computed(other, search, cut, total);
+    const first = computed(other, search, 0, cut);
     expect([...first, ...later]).toEqual(rows);
   });
 });
@@ -151,9 +164,9 @@ describe("grids", () => {
     const [trial] = computeTrials(grid, run, 0, 1);
     const objective = { metric: "netProfit", want: "less" as const, weight: 1 };
     const net = metricsRecord(trial.metrics).netProfit!;
-    expect(fitOf(trial.metrics, objective, [])).toBe(-net);
-    expect(fitOf(trial.metrics, objective, [{ metric: "trades", least: 1e6 }])).toBe(null);
-    expect(fitOf(trial.metrics, objective, [{ metric: "deflatedSharpe", least: 0 }])).toBe(null);
+    expect(fitsOf([trial.metrics], [objective], [])).toEqual([-net]);
+    expect(fitsOf([trial.metrics], [objective], [{ metric: "trades", least: 1e6 }])).toEqual([null]);
+    expect(fitsOf([trial.metrics], [objective], [{ metric: "deflatedSharpe", least: 0 }])).toEqual([null]);
   });
 });
 
@@ -162,8 +175,8 @@ describe("trials that keep the figures of their trades alone", () => {
 
   it("have the same ones, and the same best", () => {
     const prepared = prepareOptimization(input, bars);
-    const whole = computeChunk(prepared, { ...asked, figures: "all" }, 0, prepared.grid.total);
-    const quick = computeChunk(prepared, asked, 0, prepared.grid.total);
+    const whole = computed(prepared, { ...asked, figures: "all" }, 0, prepared.grid.total);
+    const quick = computed(prepared, asked, 0, prepared.grid.total);
     expect(quick.map((row) => row.fit)).toEqual(whole.map((row) => row.fit));
     const [one, other] = [metricsRecord(quick[3].metrics), metricsRecord(whole[3].metrics)];
     expect(one.profitFactor).toBe(other.profitFactor);

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { Random } from "#core/random";
-import { BLOCKS, blockSums, overfitting, percentRanks } from ".";
+import { BLOCKS, blockSums, halfRanks, overfitting, percentRanks } from ".";
 
 const T = 320;
 const noise = (seed: number, count: number, drift: (trial: number) => number = () => 0) => {
@@ -57,5 +57,29 @@ describe("percent ranks", () => {
   it("are by hand, ties their mean", () => {
     expect([...percentRanks(Float64Array.of(3, 1, 2, 2, 9))]).toEqual([75, 0, 37.5, 37.5, 100]);
     expect([...percentRanks(Float64Array.of(5))]).toEqual([100]);
+  });
+});
+
+describe("ranks in both halves of the dates", () => {
+  const size = 2;
+  /** Returns that swing around one mean in the first half and around another in the second. */
+  const halves = (early: number, late: number) =>
+    blockSums(Float64Array.from({ length: BLOCKS * size }, (_, t) => (t < (BLOCKS * size) / 2 ? early : late) + (t % 2 === 0 ? 1 : -1)));
+
+  it("are by the Sharpe ratio of each half, as counted by hand", () => {
+    const turned = halfRanks([halves(1, 3), halves(2, 2), halves(3, 1)], size);
+    expect(turned.trials).toEqual([0, 1, 2]);
+    expect([...turned.first]).toEqual([0, 50, 100]);
+    expect([...turned.second]).toEqual([100, 50, 0]);
+    expect(turned.correlation).toBeCloseTo(-1, 12);
+    expect(halfRanks([halves(1, 1), halves(2, 5), halves(3, 9)], size).correlation).toBeCloseTo(1, 12);
+  });
+
+  it("leave out trials without returns, and have no correlation for too few or where all are alike", () => {
+    const ranks = halfRanks([null, halves(1, 3), halves(2, 2)], size);
+    expect(ranks.trials).toEqual([1, 2]);
+    expect(ranks.correlation).toBeNull();
+    expect(halfRanks([halves(1, 1), halves(1, 1), halves(1, 1)], size).correlation).toBeNull();
+    expect(halfRanks([], size)).toMatchObject({ trials: [], correlation: null });
   });
 });

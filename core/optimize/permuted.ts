@@ -42,8 +42,9 @@ export function bestByLuck(
 ): number | null {
   const { settings, search } = input;
   const runs = prepareRuns(space.compiled, input, permutedMarkets(settings, bars, permuting, repetition));
-  const grid = { axes: space.axes, compiled: space.compiled, total: 0, order: null };
-  const { trials } = searchTrials(space, search, (combinations, first) => computeSearch({ grid, runs }, search, combinations, first));
+  const { trials } = searchTrials(space, search, (combinations, first) =>
+    computeSearch({ grid: space, runs }, search, combinations, first),
+  );
   const metrics = trials.map((trial) => trial.metrics);
   const best = bestOf(fitsOf(metrics, search.objective, search.limits));
   return best === null ? null : metrics[best][METRIC_INDEX[search.objective[0].metric]];

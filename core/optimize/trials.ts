@@ -1,8 +1,8 @@
 import type { Metrics } from "#core/documents";
 import { Scratch, simulate, type PreparedRun } from "#core/engine";
-import { METRIC_INDEX, METRIC_KEYS, periodEnds, periodReturns, wholeFigures, type FigureSet } from "#core/metrics";
+import { METRIC_KEYS, periodEnds, periodReturns, wholeFigures, type FigureSet } from "#core/metrics";
 import { blockSums, type BlockSums } from "./overfitting";
-import type { Grid, Limit, Objective } from "./plan";
+import type { Grid } from "./plan";
 import { valuesOf } from "./values";
 
 /** One evaluated combination. `metrics` are those of all trades, in the order of METRIC_KEYS; NaN stands for null. */
@@ -17,10 +17,13 @@ export interface Trial {
 /** Memory that the trials of one thread share. */
 const scratch = new Scratch();
 
+/** The combinations of a grid's trials `from` (included) to `to` (excluded). */
+export const gridPart = ({ order }: Pick<Grid, "order">, from: number, to: number): number[] =>
+  Array.from({ length: to - from }, (_, i) => (order === null ? from + i : order[from + i]));
+
 /** Computes trials `from` (included) to `to` (excluded) of a grid. Pure: chunks may run anywhere, in any order. */
 export function computeTrials(grid: Grid, run: PreparedRun, from: number, to: number, figures: FigureSet = "all"): Trial[] {
-  const combinations = Array.from({ length: to - from }, (_, i) => (grid.order === null ? from + i : grid.order[from + i]));
-  return computeCombinations(grid, run, combinations, from, { figures });
+  return computeCombinations(grid, run, gridPart(grid, from, to), from, { figures });
 }
 
 /** Which figures of a trial are kept, and whether the sums of its returns that the probability of overfitting rests on are. */
@@ -54,22 +57,6 @@ export function computeCombinations(
     for (const { store } of run.markets) store.tidy();
   });
   return trials;
-}
-
-const read = (metrics: ArrayLike<number>, key: string): number => metrics[METRIC_INDEX[key]];
-
-/** Whether a trial breaks a limit; a figure without a value breaks every limit on it. */
-export const breaksLimit = (metrics: ArrayLike<number>, limits: readonly Limit[]): boolean =>
-  limits.some(({ metric, least, most }) => {
-    const x = read(metrics, metric);
-    return Number.isNaN(x) || (least !== undefined && x < least) || (most !== undefined && x > most);
-  });
-
-/** Fit of a trial under one objective: the metric, times −1 where less is wanted; null outside the limits or without a value. */
-export function fitOf(metrics: ArrayLike<number>, objective: Objective, limits: readonly Limit[]): number | null {
-  const x = read(metrics, objective.metric);
-  if (Number.isNaN(x) || breaksLimit(metrics, limits)) return null;
-  return objective.want === "less" ? -x : x;
 }
 
 /** A trial's figures as a record, null where there is no value. */
