@@ -21,14 +21,26 @@ export function useJobs(): RunningJob[] {
   return jobs;
 }
 
-/** Loads the page's data again every so often while `on`. */
+/**
+ * Loads the page's data again every so often while `on`. The next turn waits for the load before, not for a state that was
+ * drawn: on a busy machine "loading" and "idle" are drawn as one, and whoever waits to see a change would wait for ever.
+ */
 export function useRefresh(on: boolean, milliseconds: number): void {
-  const { revalidate, state } = useRevalidator();
+  const { revalidate } = useRevalidator();
   useEffect(() => {
-    if (!on || state !== "idle") return;
-    const timer = setTimeout(() => void revalidate(), milliseconds);
-    return () => clearTimeout(timer);
-  }, [on, milliseconds, revalidate, state]);
+    if (!on) return;
+    let timer: ReturnType<typeof setTimeout> | null = null;
+    const again = () => {
+      timer = setTimeout(() => {
+        if (timer !== null) void revalidate().finally(() => timer !== null && again());
+      }, milliseconds);
+    };
+    again();
+    return () => {
+      clearTimeout(timer!);
+      timer = null;
+    };
+  }, [on, milliseconds, revalidate]);
 }
 
 /** The rim's foot: what is running, with its progress. */
