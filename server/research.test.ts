@@ -6,7 +6,7 @@ import { bestByLuck, computeSearch, laySpace, metricsRecord, poolFigures, prepar
 import { jobs, trialColumns, trials } from "./db/schema";
 import { withValues } from "~/strategies/with-values";
 import { leaveOut } from "./leave-out";
-import { reachedByLuck } from "./studies";
+import { reachedByLuck } from "#core/optimize";
 import { addMarket, csvText, emptyFolder, ended, newMarket, openTest, refusal, runSettings, SWING } from "./testing/services";
 import { settingsMarket } from "./markets";
 import type { Services } from "./services";

@@ -124,12 +124,3 @@ export class Studies {
     return new Map(rows.map((row) => [row.jobId, row.optimizationId]));
   }
 }
-
-/**
- * How often luck reaches a figure: (repetitions that are at least as good + 1) ÷ (repetitions + 1), so that few repetitions
- * never prove much (North, Curtis and Sham 2002). Those without a value did not reach it.
- */
-export function reachedByLuck(best: readonly (number | null)[], own: number, want: "more" | "less"): { count: number; share: number } {
-  const count = best.filter((value) => value !== null && (want === "less" ? value <= own : value >= own)).length;
-  return { count, share: (count + 1) / (best.length + 1) };
-}

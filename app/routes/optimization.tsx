@@ -4,7 +4,7 @@ import { METRIC_KEYS } from "#core/metrics";
 import { keptFigures } from "#core/optimize";
 import { isRefused } from "#server/problem";
 import { layerOf } from "#server/probes";
-import { reachedByLuck } from "#server/studies";
+import { reachedByLuck } from "#core/optimize";
 import { within, type TrialView } from "#server/trials";
 import { Button } from "~/design/button";
 import { decimal, metricLabel, metricText } from "~/design/format";

@@ -8,3 +8,4 @@ export * from "./simulate";
 export * from "./position-columns";
 export type { Leg } from "./leg";
 export * from "./excursions";
+export * from "./rework";

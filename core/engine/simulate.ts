@@ -61,8 +61,11 @@ export class Simulator {
     const { members, markets, clock, account: rules } = run;
     members.forEach((member, m) => {
       const values = options.values?.[m] ?? member.compiled.values;
-      for (const k of member.markets)
-        this.legs.push(new Leg(this.legs.length, m, k, member, markets[k], planLeg(member.compiled, markets[k], values), rules.costs));
+      for (const k of member.markets) {
+        const plan = planLeg(member.compiled, markets[k], values);
+        if (options.rework) plan.signals = options.rework(plan.signals, this.legs.length, markets[k].bars.length);
+        this.legs.push(new Leg(this.legs.length, m, k, member, markets[k], plan, rules.costs));
+      }
     });
     this.log = options.scratch?.log ?? new TradeLog();
     this.log.reset();

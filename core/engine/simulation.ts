@@ -3,6 +3,7 @@ import type { ParameterValues } from "#core/rules";
 import type { Account } from "./account";
 import type { Leg } from "./leg";
 import type { PreparedRun } from "./prepare";
+import type { Signals } from "./signals";
 import type { Scratch, TradeLog } from "./trade-log";
 
 /** The balance after each close, kept as the times at which it changes: most closes change nothing. */
@@ -62,6 +63,9 @@ export interface Simulation {
  */
 export type Watch = (t: number, equity: number, legs: readonly Leg[], account: Account) => void;
 
+/** What the entry signals of a leg become; it must leave those that it is given as they are. `rows`: bars of the leg's market. */
+export type EntryRework = (signals: Signals, leg: number, rows: number) => Signals;
+
 export interface SimulateOptions {
   /** parameter values per member; each member's own where left out */
   values?: readonly ParameterValues[];
@@ -71,6 +75,8 @@ export interface SimulateOptions {
   members?: boolean;
   /** false: no equity but at the last close, and no peak exposure, for figures that rest on trades alone */
   equity?: boolean;
+  /** other entries than the rules ask for; only of rules that don't rest on the position */
+  rework?: EntryRework;
   /** called at closes; the general way is gone */
   watch?: Watch;
   /** go the general way even where a shorter one leads to the same result; so that both can be compared */

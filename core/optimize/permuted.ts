@@ -49,3 +49,12 @@ export function bestByLuck(
   const best = bestOf(fitsOf(metrics, search.objective, search.limits));
   return best === null ? null : metrics[best][METRIC_INDEX[search.objective[0].metric]];
 }
+
+/**
+ * How often luck reaches a figure: (repetitions that are at least as good + 1) ÷ (repetitions + 1), so that few repetitions
+ * never prove much (North, Curtis and Sham 2002). Those without a value did not reach it.
+ */
+export function reachedByLuck(best: readonly (number | null)[], own: number, want: "more" | "less"): { count: number; share: number } {
+  const count = best.filter((value) => value !== null && (want === "less" ? value <= own : value >= own)).length;
+  return { count, share: (count + 1) / (best.length + 1) };
+}

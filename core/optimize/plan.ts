@@ -157,6 +157,21 @@ export const searchKeys = () => ({
   to: date(),
 });
 
+/** The shape of a search alone, as a part of other documents. */
+export function searchSchema(): yup.Schema {
+  const { strategy: _strategy, settings: _settings, from: _from, to: _to, ...keys } = searchKeys();
+  // what is left out is no search; an empty one would be filled in otherwise
+  return exact(keys, "a search").default(undefined).required("is needed: what is varied") as unknown as yup.Schema;
+}
+
+/** Reads a search that stands in another document. */
+export function readSearch(given: unknown): Read<Search> {
+  const problems = checkShape(searchSchema(), given);
+  if (problems.length > 0) return { value: null, problems };
+  const search = searchOf(withoutNulls(given) as Written, problems);
+  return problems.length > 0 ? { value: null, problems } : { value: search, problems: [] };
+}
+
 export const optimizationSchema = exact({ format: formatKey("canyon.optimization/1"), ...searchKeys() }, "an optimization");
 
 /** What a document says of a search, as it is written: numbers that a method needs may be missing. */

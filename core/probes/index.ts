@@ -1,2 +1,4 @@
-export * from "./registry";
-export { outOfSample, type OutOfSampleCriteria, type OutOfSampleInput } from "./out-of-sample";
+export * from "./kind";
+export type * from "./drawings";
+export { PROBES } from "./registry";
+export { costsTimes } from "./raised-costs";

@@ -1,122 +1,118 @@
 import { formatDate, parseDate } from "#core/bars";
-import { checkShape, exact, number, text, whole, withoutNulls, type DocumentProblem, type Settings } from "#core/documents";
-import type { Simulation } from "#core/engine";
-import { backtest } from "#core/runs";
-import type { CriterionOutcome, ProbeContext, ProbeKind, ProbeRun } from "./registry";
+import type { Settings } from "#core/documents";
+import type { PreparedRun } from "#core/engine";
+import { probe, type Got, type ProbeContext, type ProbeCriterion, type ProbeInput, type Ready } from "./kind";
+import { barsOf, partOf, profitFactorOf, readyRun, type DatedCurve } from "./runs";
 
-/** Criteria of the out-of-sample probe, set before it runs. Those left out are not asked. */
-export interface OutOfSampleCriteria {
-  /** least profit factor out of sample */
-  profitFactor?: number;
-  /** least number of closed trades out of sample */
-  trades?: number;
-  /** least share of the in-sample CAGR ÷ drawdown that is kept, in percent */
-  keptPercent?: number;
-}
-
-export interface OutOfSampleInput {
-  /** last session date of the in-sample stretch; the rest is out of sample */
-  split: string;
-  criteria: OutOfSampleCriteria;
-}
-
-const date = () => text().test("date", "must be a date, YYYY-MM-DD", (x) => x === undefined || parseDate(x) !== null);
-const schema = exact(
+/** Criteria of probes that set one stretch of dates against another. */
+export const STRETCH_CRITERIA: readonly ProbeCriterion[] = [
+  { key: "profitFactor", label: "Profit factor", unit: "ratio", want: "least", initial: 1.2, from: 0, to: 1000 },
+  { key: "trades", label: "Closed trades", unit: "count", want: "least", initial: 20, from: 0, to: 1e6 },
   {
-    split: date().required(),
-    criteria: exact(
-      { profitFactor: number().min(0, "must not be negative"), trades: whole().min(0, "must not be negative"), keptPercent: number() },
-      "the criteria",
-    ).required(),
+    key: "keptPercent",
+    label: "Share of the in-sample CAGR ÷ drawdown kept",
+    unit: "percent",
+    want: "least",
+    initial: 40,
+    from: -1000,
+    to: 1000,
   },
-  "an out-of-sample probe",
-);
+  { key: "drawdown", label: "Max drawdown", unit: "percent", want: "most", initial: null, from: 0, to: 100 },
+];
 
-export const outOfSample: ProbeKind<OutOfSampleInput> = {
+interface Input extends ProbeInput {
+  split: string;
+  side: "later" | "earlier";
+}
+
+export type StretchPart = ReturnType<typeof partOf>;
+
+/** What the judged stretch comes to against the one in sample. */
+export function stretchGot(before: StretchPart, judged: StretchPart): Record<string, Got> {
+  const [a, b] = [before.metrics, judged.metrics];
+  return {
+    profitFactor: profitFactorOf(b),
+    trades: b.trades,
+    keptPercent: a.mar !== null && a.mar > 0 && b.mar !== null ? (100 * b.mar) / a.mar : null,
+    drawdown: b.maxDrawdownPercent,
+  };
+}
+
+/** Two stretches on one curve, in the order of their dates: the second goes on from where the first ended, in proportion. */
+export function joined(first: DatedCurve, second: DatedCurve, capital: number): DatedCurve {
+  const scale = first.equity[first.equity.length - 1] / capital;
+  return { dates: [...first.dates, ...second.dates], equity: [...first.equity, ...second.equity.map((x) => x * scale)] };
+}
+
+const two = (x: number | null): string => (x === null ? "none" : x.toFixed(2));
+
+/** Two runs on stretches of one market's dates. */
+export function twoStretches(context: ProbeContext, inside: Settings, outside: Settings): Ready<PreparedRun[]> {
+  const runs = [
+    readyRun("in-sample", context.strategy, inside, context.bars),
+    readyRun("out-of-sample", context.strategy, outside, context.bars),
+  ];
+  const problems = runs.flatMap((run) => run.problems);
+  return problems.length > 0 ? { value: null, problems } : { value: runs.map((run) => run.value!), problems: [] };
+}
+
+export const outOfSample = probe<Input, { runs: PreparedRun[]; later: boolean }, StretchPart>({
   kind: "outOfSample",
   name: "Out-of-sample",
   question: "Does it still work on data that its making never saw?",
   caution:
-    "It does not say that the edge is real: one later stretch is one draw, a few trades can pass by luck, and data that is looked at again and again stops being unseen.",
-  read(given) {
-    const problems = checkShape(schema, given);
-    if (problems.length > 0) return { value: null, problems };
-    const value = withoutNulls(given) as OutOfSampleInput;
-    if (Object.keys(value.criteria).length === 0)
-      return {
-        value: null,
-        problems: [
-          { path: "criteria", message: "set at least one criterion before the probe runs; a verdict needs something to be judged by" },
-        ],
-      };
-    return { value, problems: [] };
+    "It does not say that the edge is real: one other stretch is one draw, a few trades can pass by luck, and data that is looked at again and again stops being unseen.",
+  needs: "nothing",
+  fields: [
+    {
+      key: "split",
+      label: "The line between the two stretches",
+      kind: "date",
+      initial: null,
+      about: "The earlier stretch ends with this session date.",
+    },
+    {
+      key: "side",
+      label: "The stretch that is judged",
+      kind: "choice",
+      initial: "later",
+      choices: [
+        { value: "later", label: "what comes later" },
+        { value: "earlier", label: "what came earlier" },
+      ],
+    },
+  ],
+  criteria: STRETCH_CRITERIA,
+  unitName: "runs",
+  prepare(input, context) {
+    const first = { ...context.settings, to: input.split };
+    const second = { ...context.settings, from: formatDate(parseDate(input.split)! + 1) };
+    const later = input.side === "later";
+    const made = twoStretches(context, later ? first : second, later ? second : first);
+    return made.value === null ? made : { value: { runs: made.value, later }, problems: [] };
   },
-  run(input, context) {
-    const split = parseDate(input.split)!;
-    const inSample = part(context, { ...context.settings, to: input.split });
-    const later = part(context, { ...context.settings, from: formatDate(split + 1) });
-    const problems = [...named("in-sample", inSample.problems), ...named("out-of-sample", later.problems)];
-    if (inSample.run === null || later.run === null) return { outcome: null, problems };
-    const [before, after] = [inSample.run, later.run];
-    const criteria = judge(input.criteria, before.result.metrics.all, after.result.metrics.all);
+  units: () => 2,
+  compute: ({ runs }, unit) => partOf(["in-sample", "out-of-sample"][unit], runs[unit]),
+  conclude({ runs, later }, [before, judged]) {
+    const [first, second] = later ? [before, judged] : [judged, before];
+    const curve = joined(first.equity, second.equity, runs[0].account.capital);
     return {
-      outcome: {
-        verdict: criteria.every((criterion) => criterion.held) ? "passed" : "failed",
-        criteria,
-        parts: [
-          { name: "in-sample", ...span(before.simulation), metrics: before.result.metrics.all },
-          { name: "out-of-sample", ...span(after.simulation), metrics: after.result.metrics.all },
-        ],
-        equity: joined(before.simulation, after.simulation),
-        weight: after.simulation.equity.length,
-      },
-      problems: [],
+      got: stretchGot(before, judged),
+      said: `profit factor ${two(judged.metrics.profitFactor)} on ${judged.metrics.trades} trades out of sample, ${two(before.metrics.profitFactor)} on ${before.metrics.trades} in sample`,
+      parts: [bare(before), bare(judged)],
+      drawings: [
+        {
+          kind: "curves",
+          title: "Both stretches on one curve",
+          dates: curve.dates,
+          curves: [{ name: "the version", values: curve.equity, role: "main" }],
+          stretches: [first, second].map(({ name, from, to }) => ({ name, from, to, tint: name === "in-sample" })),
+        },
+      ],
+      weight: barsOf(runs[1]),
     };
   },
-};
+});
 
-function part(context: ProbeContext, settings: Settings) {
-  const { result, simulation, problems } = backtest(context.strategy, settings, context.bars) as ReturnType<typeof backtest> & {
-    simulation?: Simulation;
-  };
-  return result === null ? { run: null, problems } : { run: { result, simulation: simulation! }, problems: [] };
-}
-
-const named = (name: string, problems: readonly DocumentProblem[]): DocumentProblem[] =>
-  problems.map(({ path, message }) => ({ path, message: `${name}: ${message}` }));
-
-function span({ run }: Simulation): { from: string; to: string } {
-  const { dates } = run.clock;
-  return { from: formatDate(dates[0]), to: formatDate(dates[dates.length - 1]) };
-}
-
-/** Both stretches on one curve: the second goes on from where the first ended, in proportion. */
-function joined(before: Simulation, after: Simulation): { date: number[]; value: number[] } {
-  const end = before.equity[before.equity.length - 1];
-  const scale = end / after.run.account.capital;
-  return {
-    date: [...before.run.clock.dates, ...after.run.clock.dates],
-    value: [...before.equity, ...Array.from(after.equity, (x) => x * scale)],
-  };
-}
-
-function judge(
-  criteria: OutOfSampleCriteria,
-  before: Record<string, number | null>,
-  after: Record<string, number | null>,
-): CriterionOutcome[] {
-  const out: CriterionOutcome[] = [];
-  const ask = (label: string, unit: CriterionOutcome["unit"], asked: number | undefined, got: number | null) => {
-    if (asked !== undefined) out.push({ label, unit, asked, got, held: got !== null && got >= asked });
-  };
-  // a stretch without losers has no profit factor; winners alone hold any criterion
-  if (criteria.profitFactor !== undefined && after.profitFactor === null && (after.winners ?? 0) > 0)
-    out.push({ label: "Profit factor", unit: "ratio", asked: criteria.profitFactor, got: null, held: true, note: "no losers" });
-  else ask("Profit factor", "ratio", criteria.profitFactor, after.profitFactor);
-  ask("Closed trades", "count", criteria.trades, after.trades);
-  const kept = before.mar !== null && before.mar > 0 && after.mar !== null ? (100 * after.mar) / before.mar : null;
-  ask("Share of the in-sample CAGR ÷ drawdown kept", "percent", criteria.keptPercent, kept);
-  return out;
-}
-
-export type { ProbeRun };
+/** A part without its curve, which is in the drawing. */
+export const bare = ({ equity: _equity, ...part }: StretchPart) => part;

@@ -1,1 +1,2 @@
 export * from "./permuted-bars";
+export * from "./shaken-bars";

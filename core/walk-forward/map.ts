@@ -27,7 +27,11 @@ const reaches = (value: number | null, { least, most }: Criterion): boolean =>
   value !== null && (least === undefined || value >= least) && (most === undefined || value <= most);
 
 /** A map of walk-forwards over the windows and shares of a plan; `onCell` hears each when it is done. */
-export function walkForwardMap(walker: Walker, plan: WalkForward, onCell: (cell: WalkForwardDocument) => void = () => {}): MapDocument {
+export function walkForwardMap(
+  walker: Walker,
+  plan: Pick<WalkForward, "windows" | "outShare" | "criteria">,
+  onCell: (cell: WalkForwardDocument) => void = () => {},
+): MapDocument {
   const cells = plan.windows.flatMap((windows) =>
     plan.outShare.map((outShare): MapCell => {
       const walk = walker.walk(windows, outShare);

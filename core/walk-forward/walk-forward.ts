@@ -8,7 +8,7 @@ import type { WalkForward } from "./plan";
 import { datesWithin, nextSession, outDates, windowsFault, windowsOf, type Part } from "./windows";
 
 /** What a fit chose: its values and figures in sample; null where every trial was outside. */
-interface Chosen {
+export interface Chosen {
   values: Record<string, number>;
   metrics: Float64Array;
 }
@@ -128,13 +128,54 @@ export class Walker {
     };
   }
 
+  /** The parts that walks are fitted on, each once, in order; what each chose can be computed anywhere and handed in. */
+  fitParts(windows: readonly number[], outShares: readonly number[]): Part[] {
+    const parts = new Map<string, Part>();
+    for (const count of windows)
+      for (const share of outShares)
+        for (const { fit } of windowsOf(this.dates.length, count, share, this.plan.anchored)) parts.set(keyOf(fit), fit);
+    return [...parts.values()].sort((a, b) => a.from - b.from || a.to - b.to);
+  }
+
+  /** The part on which the values of the time after the last date are fitted. */
+  nextPart(windows: number, outShare: number): Part {
+    const n = this.dates.length;
+    const { fit } = windowsOf(n, windows, outShare, this.plan.anchored)[0];
+    return { from: this.plan.anchored ? 0 : n - (fit.to - fit.from), to: n };
+  }
+
+  /** Capital of every part. */
+  get capital(): number {
+    return this.settings.capital;
+  }
+
+  /** Hands in what a part's fit chose elsewhere. */
+  know(part: Part, chosen: Chosen | null): void {
+    this.fits.set(keyOf(part), chosen);
+  }
+
+  /** Values as a document has them. */
+  written(chosen: Chosen): Record<string, number | boolean> {
+    return writtenValues(chosen.values, this.space.compiled);
+  }
+
+  /** The strategy as it stands over the dates that walks are judged on: one run, its equity by date. */
+  fixed(windows: number, outShare: number): { dates: DayNumber[]; equity: number[] } {
+    const parts = windowsOf(this.dates.length, windows, outShare, this.plan.anchored);
+    const { dates, equity } = this.judge(
+      { from: parts[0].judge.from, to: this.dates.length },
+      { values: { ...this.space.compiled.values }, metrics: new Float64Array(0) },
+    );
+    return { dates, equity };
+  }
+
   private partSettings({ from, to }: Part): Settings {
     return { ...this.settings, from: formatDate(this.dates[from]), to: formatDate(this.dates[to - 1]) };
   }
 
   /** What the search chooses on a part of the dates. */
-  private fit(part: Part): Chosen | null {
-    const key = `${part.from} ${part.to}`;
+  fit(part: Part): Chosen | null {
+    const key = keyOf(part);
     const known = this.fits.get(key);
     if (known !== undefined) return known;
     const prepared = searchOver(this.space, this.partSettings(part), this.plan.search, this.bars, this.markets);
@@ -172,6 +213,8 @@ export class Walker {
     return judgement;
   }
 }
+
+const keyOf = ({ from, to }: Part): string => `${from} ${to}`;
 
 /** Last equity of each session date. */
 function byDate({ run, equity }: Simulation): { dates: DayNumber[]; equity: number[] } {
