@@ -10,7 +10,6 @@ import { boundsFrom } from "./optimizations/limit-form";
 import { methodFault, methodFrom, methodTrials, START_METHOD } from "./optimizations/method-state";
 import { axisCount, startAxis, trialCount, varyOf } from "./optimizations/setup-state";
 import { rebalance } from "./portfolios/builder";
-import { criteriaOf } from "./probes/criteria";
 import { settingsOf, startSettings, stateOfSettings, toAddress, withAddress } from "./runs/settings-state";
 import { differences, differencesInWords } from "#core/wording";
 
@@ -161,12 +160,6 @@ describe("set-ups", () => {
     expect(methodFrom({ ...START_METHOD, kind: "sobol", trials: "64" })).toEqual({ kind: "sobol", trials: 64 });
     expect(methodFault({ ...START_METHOD, kind: "refine", coarse: "x" })!.path).toBe("places between");
     expect(methodFault(START_METHOD)).toBe(null);
-  });
-  it("leave out what is not asked of a probe", () => {
-    expect(criteriaOf({ split: "2020-01-01", profitFactor: "1,2", trades: "", keptPercent: " " })).toEqual({
-      split: "2020-01-01",
-      criteria: { profitFactor: 1.2, trades: undefined, keptPercent: undefined },
-    });
   });
 });
 

@@ -20,6 +20,8 @@ export default [
   route("strategies/:id/runs", "routes/strategy-runs.tsx"),
   route("strategies/:id/optimizations", "routes/strategy-optimizations.tsx"),
   route("strategies/:id/evidence", "routes/strategy-evidence.tsx"),
+  route("strategies/:id/evidence/page", "routes/strategy-evidence-page.tsx"),
+  route("strategies/:id/ledger", "routes/strategy-ledger.tsx"),
   route("strategies/:id/versions", "routes/strategy-versions.tsx"),
   route("strategies/:id/statement", "routes/strategy-statement.tsx"),
   route("strategies/:id/tries", "routes/strategy-tries.ts"),

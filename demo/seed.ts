@@ -1,6 +1,7 @@
 import { join, resolve } from "node:path";
 import pino from "pino";
 import { NO_COSTS, readSettings } from "#core/documents";
+import { poolExecutor } from "#server/jobs/pool";
 import { settingsMarket } from "#server/markets";
 import { openServices } from "#server/services";
 import { secondSource } from "./breakwater";
@@ -15,8 +16,10 @@ import { DEMO_STRATEGIES } from "./strategies";
  */
 const root = resolve(import.meta.dirname, "../..");
 const folder = resolve(process.env.CANYON_DATA ?? join(root, "data"));
-const nobody = { width: 1, run: () => Promise.reject(new Error("seeding runs no jobs")), close: () => Promise.resolve() };
-const services = await openServices(folder, join(root, "server/db/migrations"), nobody, pino({ level: "silent" }));
+const executor = poolExecutor(join(import.meta.dirname, "trials-worker.js"), folder);
+const services = await openServices(folder, join(root, "server/db/migrations"), executor, pino({ level: "silent" }));
+/** The last year of every market is held out. */
+const SEALED_FROM = "2025-01-01";
 const say = (text: string) => process.stderr.write(`  ${text}\n`);
 
 const [held] = (await services.db.$client.execute("SELECT (SELECT COUNT(*) FROM markets) + (SELECT COUNT(*) FROM strategies) AS n")).rows;
@@ -75,6 +78,8 @@ if (Number(held.n) === 0) {
     await services.series.store(share.symbol, "backlog", backlogOf(index, dates), "the demo's generator");
   }
   say(`${DEMO_SHARES.length} shares with two sources and their backlog`);
+  for (const market of await services.markets.list()) await services.seals.seal(market, SEALED_FROM);
+  say(`sealed from ${SEALED_FROM} on`);
   const symbols = (sector: string) => DEMO_SHARES.filter((share) => share.sector === sector).map((share) => share.symbol);
   const empty = { symbols: [], plus: [], minus: [] };
   const futures = await services.lists.create("Harbour futures", "watch", {

@@ -31,12 +31,16 @@ function framed(parts: readonly Buffer[]): Buffer {
 
 /** The addresses that speak in bytes: bars, files that are handed in, exports. */
 export function barRoutes(app: Express, services: Services): void {
-  app.get("/bars/:hash", async (request, response) => {
-    const parts = /^[0-9a-f]{64}$/.test(request.params.hash) ? await loadParts(services.db, request.params.hash) : null;
-    if (parts === null) return void response.status(404).type("text/plain").send("There are no bars with this hash.");
-    response.setHeader("Cache-Control", "private, max-age=31536000, immutable");
-    response.type("application/octet-stream").send(framed(parts));
-  });
+  app.get(
+    "/bars/:hash",
+    refusing(async (request, response) => {
+      const hash = String(request.params.hash);
+      const parts = /^[0-9a-f]{64}$/.test(hash) ? await loadParts(services.db, hash) : null;
+      if (parts === null) return void response.status(404).type("text/plain").send("There are no bars with this hash.");
+      response.setHeader("Cache-Control", "private, max-age=31536000, immutable");
+      response.type("application/octet-stream").send(framed(parts));
+    }),
+  );
 
   /** Which bars these are in another timeframe: the hash to ask for. */
   app.get(

@@ -5,6 +5,7 @@ import { gunzipSync, gzipSync } from "node:zlib";
 import { hashedPieces, joinBars, packBars, sliceBars, unpackBars, type Bars } from "#core/bars";
 import type { Database } from "./db/open";
 import { barParts, barSets, sources } from "./db/schema";
+import { refuse } from "./problem";
 
 const PART_ROWS = 65_536;
 /** hardly larger than the smallest, and made in half the time */
@@ -83,10 +84,17 @@ export function outlineOf(series: ArrayLike<number>, points = 100): number[] {
   return Array.from({ length: points }, (_, i) => series[Math.round((i * (series.length - 1)) / (points - 1))]);
 }
 
-/** The packed parts of bars, in order, each compressed; null where there are no such bars. */
-export async function loadParts(db: Database, hash: string): Promise<Buffer[] | null> {
-  const [set] = await db.select({ parts: barSets.parts }).from(barSets).where(eq(barSets.hash, hash));
+/** Whether bars that reach behind a seal may be read: only by what looks after the data, and by whoever opens the seal. */
+export type Seal = "kept" | "opened";
+
+/**
+ * The packed parts of bars, in order, each compressed; null where there are no such bars. Every reader of bars comes by
+ * here, whatever it is for: bars that reach behind a seal are refused unless it is opened.
+ */
+export async function loadParts(db: Database, hash: string, seal: Seal = "kept"): Promise<Buffer[] | null> {
+  const [set] = await db.select({ parts: barSets.parts, sealed: barSets.sealed }).from(barSets).where(eq(barSets.hash, hash));
   if (set === undefined) return null;
+  if (set.sealed === 1 && seal === "kept") return refuse("bars", "these bars reach behind a seal; only a hold-out probe opens it", 403);
   const hashes = JSON.parse(set.parts) as string[];
   const rows = await db.select().from(barParts).where(inArray(barParts.hash, hashes));
   const byHash = new Map(rows.map((row) => [row.hash, row.data]));
@@ -98,8 +106,8 @@ export async function loadParts(db: Database, hash: string): Promise<Buffer[] | 
 }
 
 /** Reads bars by their hash, or null where there are none. */
-export async function loadBars(db: Database, hash: string): Promise<Bars | null> {
-  const parts = await loadParts(db, hash);
+export async function loadBars(db: Database, hash: string, seal: Seal = "kept"): Promise<Bars | null> {
+  const parts = await loadParts(db, hash, seal);
   return parts === null ? null : joinBars(parts.map((part) => unpackBars(gunzipSync(part))));
 }
 
@@ -112,6 +120,23 @@ export class BarCache {
     private readonly db: Database,
     private readonly mostRows = 2_000_000,
   ) {}
+
+  /** Bars for what looks after the data, and for whoever opens a seal; never kept, so that no other reader comes by them. */
+  async opened(hash: string): Promise<Bars> {
+    const bars = this.kept.get(hash) ?? (await loadBars(this.db, hash, "opened"));
+    if (bars === null) throw new Error(`the bars ${hash} are not in the database`);
+    return bars;
+  }
+
+  /** Forgets bars that were sealed. */
+  forget(hashes: readonly string[]): void {
+    for (const hash of hashes) {
+      const held = this.kept.get(hash);
+      if (held === undefined) continue;
+      this.kept.delete(hash);
+      this.rows -= held.length;
+    }
+  }
 
   async get(hash: string): Promise<Bars | null> {
     const known = this.kept.get(hash);

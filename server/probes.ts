@@ -1,16 +1,27 @@
-import { asc, desc, eq, isNull } from "drizzle-orm";
-import { hashOf, readSettings, type DocumentProblem, type Settings } from "#core/documents";
-import { PROBES, type ProbeOutcome } from "#core/probes";
-import type { BarCache } from "./bar-store";
+import { and, asc, desc, eq, inArray, isNull, type SQL } from "drizzle-orm";
+import type { BatchItem } from "drizzle-orm/batch";
+import { ENGINE_VERSION, hashOf, readSettings, type Settings } from "#core/documents";
+import { PROBES, readInput, type ProbeInput, type ProbeKind, type ProbeOutcome } from "#core/probes";
 import type { Database } from "./db/open";
-import { ledger, probes, strategies, versions } from "./db/schema";
-import { settingsState, type Markets } from "./markets";
+import { jobs as jobRows, ledger, overrulings, probeResults, probes, probeUnits, strategies, versions } from "./db/schema";
 import type { ExtraSeriesStore } from "./extra-series";
+import type { ChunkExecutor, JobKind, JobProgress } from "./jobs/protocol";
+import type { JobRunner } from "./jobs/runner";
+import { layerOf, type Evidence, type Layer } from "./layers";
+import { settingsState, type MarketView, type Markets } from "./markets";
+import { readOutcome } from "./probe-outcome";
+import { othersFor } from "./probe-others";
+import { barsOfProbe, opensSeal, type ProbeCheck, type ProbeWork } from "./probe-work";
 import { Refused, refuse } from "./problem";
+import { checkOpening, type Seals } from "./seals";
 import type { Strategies, VersionView } from "./strategies";
 
-/** The states of evidence. */
-export type Evidence = "untested" | "passed" | "failed" | "out of date";
+/** Why a failure was gone on with, and who did. */
+export interface Overruling {
+  reason: string;
+  name: string;
+  at: number;
+}
 
 export interface ProbeView {
   id: number;
@@ -22,50 +33,134 @@ export interface ProbeView {
   name: string;
   question: string;
   caution: string;
-  input: { settings: Settings; probe: unknown };
+  input: { settings: Settings; probe: ProbeInput };
   criteriaSetAt: number;
   outcome: ProbeOutcome | null;
   ranAt: number | null;
   state: Evidence;
   /** why the state is out of date, or null */
   why: string | null;
+  /** of the result at hand, where it failed */
+  overruled: Overruling | null;
+  /** where it is being computed, or was left off */
+  job: JobProgress | null;
+  /** results that newer ones replaced, the newest first */
+  earlier: { ranAt: number; verdict: ProbeOutcome["verdict"]; said: string; asked: ProbeInput["criteria"] }[];
 }
 
+/** Chunks that a probe's units come in: as many as give a progress worth looking at. */
+const CHUNKS = 48;
+
 export class Probes {
+  /** runs without a job; each is told apart from the others by a number below 0 */
+  private atOnce = 0;
+
   constructor(
     private readonly db: Database,
-    private readonly bars: BarCache,
     private readonly markets: Markets,
     private readonly strategies: Strategies,
     private readonly series: ExtraSeriesStore,
+    private readonly seals: Seals,
+    private readonly executor: ChunkExecutor,
+    private readonly jobs: JobRunner,
   ) {}
 
-  private read(kind: string, given: unknown, settingsGiven: unknown): { settings: Settings; probe: unknown } {
-    const entry = PROBES.get(kind) ?? refuse("kind", `there is no probe “${kind}”`);
-    const probe = entry.read(given);
+  /** The part of its jobs that stays with the database. */
+  kind(): JobKind<ProbeWork & { opening: { reason: string; name: string } | null }, unknown[]> {
+    return {
+      kind: "probe",
+      lane: "compute",
+      data: barsOfProbe,
+      commit: async (jobId, _input, output, chunk) => [
+        this.db.insert(probeUnits).values({ jobId, first: chunk, output: JSON.stringify(output) }),
+      ],
+      finish: async (jobId, input) => {
+        const rows = await this.db.select().from(probeUnits).where(eq(probeUnits.jobId, jobId)).orderBy(asc(probeUnits.first));
+        const outcome = await this.conclude(input, rows.flatMap((row) => JSON.parse(row.output) as unknown[]));
+        return [...(await this.writing(input, outcome, input.opening)), this.db.delete(probeUnits).where(eq(probeUnits.jobId, jobId))];
+      },
+      abandon: (jobId) => [this.db.delete(probeUnits).where(eq(probeUnits.jobId, jobId))],
+    };
+  }
+
+  private kindOf(kind: string): ProbeKind {
+    return PROBES.get(kind) ?? refuse("kind", `there is no probe “${kind}”`);
+  }
+
+  private read(kind: string, given: unknown, settingsGiven: unknown): ProbeView["input"] {
+    const probe = readInput(this.kindOf(kind), given);
     const settings = readSettings(settingsGiven);
-    const problems: DocumentProblem[] = [...probe.problems, ...settings.problems.map((p) => ({ ...p, path: `settings.${p.path}` }))];
+    const problems = [...probe.problems, ...settings.problems.map((p) => ({ ...p, path: `settings.${p.path}` }))];
     if (probe.value === null || settings.value === null) throw new Refused(problems);
     return { settings: settings.value, probe: probe.value };
   }
 
-  /** Sets up a probe with its criteria; it has not run yet. */
-  async create(version: VersionView, kind: string, given: unknown, settings: unknown): Promise<number> {
+  /** Everything that a probe rests on, on the newest bars of its markets. */
+  private async work(probeId: number, kind: string, version: VersionView, { settings: given, probe }: ProbeView["input"]): Promise<ProbeWork> {
+    const settings: Settings = { ...given, markets: [] };
+    for (const market of given.markets) {
+      const now = await this.markets.bySymbol(market.symbol);
+      if (now === null) return refuse("settings", `the market ${market.symbol} was deleted; bring it back or set up another probe`);
+      const held = now.sources.some((source) => source.barsHash === market.bars);
+      const same = now.sources.find((source) => source.timeframe === market.timeframe && source.isDefault) ?? now.sources.find((source) => source.timeframe === market.timeframe);
+      settings.markets.push({ ...market, bars: held ? market.bars : (same?.barsHash ?? now.barsHash) });
+    }
+    const others = await othersFor(kind, probe, settings, version.strategy.timeframe, this.markets, this.seals);
+    return { probeId, kind, input: probe, strategy: version.strategy, settings, others };
+  }
+
+  /** What is wrong with a probe before it runs, and what it costs. */
+  private look(work: ProbeWork, measured: boolean): Promise<ProbeCheck> {
+    return this.executor.run({
+      jobId: 0,
+      kind: "probe-check",
+      // what lies behind a seal is not run to measure how long that takes
+      input: { ...work, measured: measured && !opensSeal(work) },
+      data: [],
+      chunk: 0,
+      from: 0,
+      to: 1,
+    }) as Promise<ProbeCheck>;
+  }
+
+  /** How much work a probe is: refused with what is wrong with it. Seconds with all threads. */
+  async estimate(version: VersionView, kind: string, given: unknown, settings: unknown): Promise<{ units: number; unitName: string; seconds: number }> {
     const input = this.read(kind, given, await this.series.complete(settings, [version.strategy]));
+    const { problems, units, unitName, seconds } = await this.look(await this.work(0, kind, version, input), true);
+    if (problems.length > 0) throw new Refused(problems);
+    return { units, unitName, seconds: seconds / this.executor.width };
+  }
+
+  /** Sets up a probe with its criteria; it has not run yet. */
+  async create(version: VersionView, kind: string, given: unknown, settings: unknown, cascade: { runId: number; stage: number } | null = null): Promise<number> {
+    const input = this.read(kind, given, await this.series.complete(settings, [version.strategy]));
+    const { problems } = await this.look(await this.work(0, kind, version, input), false);
+    if (problems.length > 0) throw new Refused(problems);
     const now = Date.now();
     const [row] = await this.db
       .insert(probes)
-      .values({ versionId: version.id, kind, input: JSON.stringify(input), criteriaSetAt: now, createdAt: now })
+      .values({
+        versionId: version.id,
+        kind,
+        input: JSON.stringify(input),
+        criteriaSetAt: now,
+        cascadeRunId: cascade?.runId ?? null,
+        stage: cascade?.stage ?? null,
+        createdAt: now,
+      })
       .returning({ id: probes.id });
     return row.id;
   }
 
   /** Changes criteria or inputs. A result that is there stays, and is out of date from now on. */
   async change(id: number, given: unknown): Promise<void> {
-    const probe = await this.get(id);
-    if (probe === null) return refuse("probe", "there is no such probe", 404);
+    const probe = await this.need(id);
+    if (isOpen(probe.job)) refuse("probe", "it is running; cancel it before its criteria are changed");
     const input = this.read(probe.kind, given, probe.input.settings);
     if (JSON.stringify(input) === JSON.stringify(probe.input)) return;
+    const version = (await this.strategies.version(probe.versionId))!;
+    const { problems } = await this.look(await this.work(id, probe.kind, version, input), false);
+    if (problems.length > 0) throw new Refused(problems);
     await this.db
       .update(probes)
       .set({ input: JSON.stringify(input), criteriaSetAt: Date.now() })
@@ -74,32 +169,64 @@ export class Probes {
 
   private basis = (versionHash: string, input: unknown): string => hashOf({ versionHash, input });
 
-  /** Runs a probe on the newest bars of its markets and stores the outcome with what it rests on. */
-  async run(id: number): Promise<void> {
-    const probe = await this.get(id);
-    if (probe === null) return refuse("probe", "there is no such probe", 404);
+  /** Checks once more on the newest bars and gives what is to be run. */
+  private async checked(id: number, opening: { reason: string; name: string } | null): Promise<{ work: ProbeWork; probe: ProbeView; check: ProbeCheck }> {
+    const probe = await this.need(id);
+    if (isOpen(probe.job)) refuse("probe", "it is running already");
     const version = (await this.strategies.version(probe.versionId))!;
-    const entry = PROBES.get(probe.kind)!;
-    const settings: Settings = { ...probe.input.settings, markets: [] };
-    for (const market of probe.input.settings.markets) {
-      const now = await this.markets.bySymbol(market.symbol);
-      if (now === null) return refuse("settings", `the market ${market.symbol} was deleted; bring it back or set up another probe`);
-      settings.markets.push({ ...market, bars: now.barsHash });
-    }
-    const bars = await this.bars.all(settings.markets.map((market) => market.bars));
-    const { outcome, problems } = entry.run(probe.input.probe, { strategy: version.strategy, settings, bars });
-    if (outcome === null) throw new Refused([...problems]);
-    const input = { settings, probe: probe.input.probe };
+    const work = await this.work(id, probe.kind, version, probe.input);
+    if (opensSeal(work)) checkOpening(opening);
+    const check = await this.look(work, false);
+    if (check.problems.length > 0) throw new Refused(check.problems);
+    return { work, probe, check };
+  }
+
+  /** Queues a probe; its result appears when its job is done. A hold-out needs a reason and a name. */
+  async start(id: number, opening: { reason: string; name: string } | null = null): Promise<void> {
+    const { work, probe, check } = await this.checked(id, opening);
+    const [{ jobId }] = (await this.db.$client.execute("SELECT COALESCE(MAX(id), 0) + 1 AS jobId FROM jobs")).rows as unknown as { jobId: number }[];
+    await this.db.batch([
+      this.jobs.queue({
+        id: jobId,
+        kind: "probe",
+        title: `${probe.name}, ${probe.strategyName} v${probe.versionNumber}`,
+        input: { ...work, opening },
+        total: check.units,
+        chunkSize: Math.max(1, Math.ceil(check.units / CHUNKS)),
+      }),
+      this.db.update(probes).set({ jobId }).where(eq(probes.id, id)),
+    ]);
+    this.jobs.nudge();
+  }
+
+  /** Runs a probe at once, without a job, and stores the outcome with what it rests on. */
+  async run(id: number, opening: { reason: string; name: string } | null = null): Promise<void> {
+    const { work, check } = await this.checked(id, opening);
+    const units = (await this.executor.run({ jobId: -++this.atOnce, kind: "probe", input: work, data: barsOfProbe(work), chunk: 0, from: 0, to: check.units })) as unknown[];
+    const [first, ...rest] = await this.writing(work, await this.conclude(work, units), opening);
+    await this.db.batch([first, ...rest]);
+  }
+
+  private conclude(work: ProbeWork, units: unknown[]): Promise<ProbeOutcome> {
+    return this.executor.run({ jobId: 0, kind: "probe-conclusion", input: { ...work, units }, data: [], chunk: 0, from: 0, to: 1 }) as Promise<ProbeOutcome>;
+  }
+
+  /** What a finished probe writes: its result, what it rests on, the trial that it was, and the seals that it opened. */
+  private async writing(work: ProbeWork, outcome: ProbeOutcome, opening: { reason: string; name: string } | null): Promise<BatchItem<"sqlite">[]> {
+    const { probeId, settings, input: probe } = work;
+    const [row] = await this.db.select().from(probes).innerJoin(versions, eq(versions.id, probes.versionId)).where(eq(probes.id, probeId));
+    const input = JSON.stringify({ settings, probe });
     const now = Date.now();
+    const basis = this.basis(row.versions.hash, JSON.parse(input));
     const [{ spent }] = (await this.db.$client.execute({ sql: "SELECT COUNT(*) AS spent FROM ledger WHERE what = 'probe'", args: [] }))
       .rows as unknown as { spent: number }[];
-    await this.db.batch([
-      this.db
-        .update(probes)
-        .set({ input: JSON.stringify(input), basis: this.basis(version.hash, input), outcome: JSON.stringify(outcome), ranAt: now })
-        .where(eq(probes.id, id)),
+    const stored = JSON.stringify(outcome);
+    const own = opensSeal(work) ? await Promise.all(settings.markets.map((market) => this.markets.bySymbol(market.symbol))) : [];
+    return [
+      this.db.update(probes).set({ input, basis, outcome: stored, ranAt: now, engine: ENGINE_VERSION }).where(eq(probes.id, probeId)),
+      this.db.insert(probeResults).values({ probeId, input, basis, outcome: stored, ranAt: now }),
       this.db.insert(ledger).values({
-        strategyId: version.strategyId,
+        strategyId: row.versions.strategyId,
         what: "probe",
         reference: spent + 1,
         count: 1,
@@ -107,16 +234,33 @@ export class Probes {
         toDate: settings.to,
         at: now,
       }),
-    ]);
+      ...(own.length > 0 && work.others.length > 0
+        ? await this.seals.openingStatements(row.probes.versionId, work.others[0].settings, own as MarketView[], opening!)
+        : []),
+    ];
+  }
+
+  /** Goes on in spite of a failure: with a reason and a name, which stay wherever the layer is drawn. */
+  async overrule(id: number, reason: string, name: string): Promise<void> {
+    const probe = await this.need(id);
+    if (probe.state !== "failed") refuse("probe", "only a failure can be overruled");
+    const problems = [
+      ...(reason.trim() === "" ? [{ path: "reason", message: "say why the failure is overruled; the reason stays with it" }] : []),
+      ...(name.trim() === "" ? [{ path: "name", message: "say who overrules it" }] : []),
+    ];
+    if (problems.length > 0) throw new Refused(problems);
+    const [{ basis }] = await this.db.select({ basis: probes.basis }).from(probes).where(eq(probes.id, id));
+    await this.db.insert(overrulings).values({ probeId: id, basis: basis!, reason: reason.trim(), name: name.trim(), at: Date.now() });
   }
 
   async remove(id: number): Promise<void> {
     const probe = await this.get(id);
     if (probe !== null && probe.ranAt !== null) refuse("probe", "a probe that has run stays in the evidence");
+    if (probe !== null && isOpen(probe.job)) refuse("probe", "it is running; cancel it first");
     await this.db.delete(probes).where(eq(probes.id, id));
   }
 
-  private async views(where: ReturnType<typeof eq> | undefined): Promise<ProbeView[]> {
+  private async views(where: SQL | undefined): Promise<ProbeView[]> {
     const rows = await this.db
       .select()
       .from(probes)
@@ -124,12 +268,22 @@ export class Probes {
       .innerJoin(strategies, eq(strategies.id, versions.strategyId))
       .where(where)
       .orderBy(desc(versions.id), asc(probes.id));
+    if (rows.length === 0) return [];
+    const ids = rows.map((row) => row.probes.id);
+    const jobIds = rows.flatMap((row) => row.probes.jobId ?? []);
+    const [overruled, results, progress] = await Promise.all([
+      this.db.select().from(overrulings).where(inArray(overrulings.probeId, ids)).orderBy(asc(overrulings.id)),
+      this.db.select().from(probeResults).where(inArray(probeResults.probeId, ids)).orderBy(desc(probeResults.id)),
+      jobIds.length === 0 ? [] : this.jobs.progress(jobIds),
+    ]);
     return Promise.all(
       rows.map(async (row): Promise<ProbeView> => {
         const input = JSON.parse(row.probes.input) as ProbeView["input"];
         const entry = PROBES.get(row.probes.kind)!;
-        const outcome = row.probes.outcome === null ? null : (JSON.parse(row.probes.outcome) as ProbeOutcome);
-        const why = outcome === null ? null : await this.outdated(row.probes.basis, row.versions.hash, input);
+        const outcome = row.probes.outcome === null ? null : readOutcome(JSON.parse(row.probes.outcome));
+        const why = outcome === null ? null : await this.outdated(row.probes, row.versions, input);
+        const state = outcome === null ? "untested" : why !== null ? "out of date" : outcome.verdict;
+        const over = overruled.filter((one) => one.probeId === row.probes.id && one.basis === row.probes.basis).at(-1);
         return {
           id: row.probes.id,
           versionId: row.versions.id,
@@ -144,18 +298,31 @@ export class Probes {
           criteriaSetAt: row.probes.criteriaSetAt,
           outcome,
           ranAt: row.probes.ranAt,
-          state: outcome === null ? "untested" : why !== null ? "out of date" : outcome.verdict,
+          state,
           why,
+          overruled: state === "failed" && over !== undefined ? { reason: over.reason, name: over.name, at: over.at } : null,
+          job: progress.find((job) => job.id === row.probes.jobId) ?? null,
+          earlier: results
+            .filter((result) => result.probeId === row.probes.id && result.ranAt !== row.probes.ranAt)
+            .map((result) => {
+              const { verdict, said } = readOutcome(JSON.parse(result.outcome));
+              return { ranAt: result.ranAt, verdict, said, asked: (JSON.parse(result.input) as ProbeView["input"]).probe.criteria };
+            }),
         };
       }),
     );
   }
 
-  private async outdated(basis: string | null, versionHash: string, input: ProbeView["input"]): Promise<string | null> {
-    if (this.basis(versionHash, input) !== basis) return "its criteria or inputs were changed after it ran";
+  private async outdated(row: typeof probes.$inferSelect, version: typeof versions.$inferSelect, input: ProbeView["input"]): Promise<string | null> {
+    if (this.basis(version.hash, input) !== row.basis) return "its criteria or inputs were changed after it ran";
+    // results of before 0.7.0 do not say which engine they are from
+    if (row.engine !== null && row.engine !== ENGINE_VERSION) return "the engine has changed since";
     const { gone, changed } = await settingsState(this.markets, input.settings);
     if (gone.length > 0) return `the market ${gone.join(", ")} was deleted since`;
     if (changed.length > 0) return `the bars of ${changed.join(", ")} have changed since`;
+    const now = version.settings === null ? null : (JSON.parse(version.settings) as Settings);
+    if (now !== null && sameMarkets(now, input.settings) && JSON.stringify(now.costs) !== JSON.stringify(input.settings.costs))
+      return "the version's costs have changed since";
     return null;
   }
 
@@ -163,12 +330,33 @@ export class Probes {
     return (await this.views(eq(probes.id, id)))[0] ?? null;
   }
 
+  private async need(id: number): Promise<ProbeView> {
+    return (await this.get(id)) ?? refuse("probe", "there is no such probe", 404);
+  }
+
   ofVersion(versionId: number): Promise<ProbeView[]> {
     return this.views(eq(probes.versionId, versionId));
   }
 
+  /** Probes of a cascade's run. */
+  async ofCascade(runId: number): Promise<(ProbeView & { stage: number })[]> {
+    const stages = await this.db.select({ id: probes.id, stage: probes.stage }).from(probes).where(eq(probes.cascadeRunId, runId));
+    const views = await this.views(eq(probes.cascadeRunId, runId));
+    return views.map((view) => ({ ...view, stage: stages.find((one) => one.id === view.id)!.stage! }));
+  }
+
   all(): Promise<ProbeView[]> {
-    return this.views(isNull(strategies.deletedAt) as ReturnType<typeof eq>);
+    return this.views(and(isNull(strategies.deletedAt)));
+  }
+
+  /** The version that a job's probe belongs to, by the job's number. */
+  async owners(): Promise<Map<number, { strategyId: number; number: number; probe: number }>> {
+    const rows = await this.db
+      .select({ jobId: probes.jobId, strategyId: versions.strategyId, number: versions.number, probe: probes.id })
+      .from(probes)
+      .innerJoin(versions, eq(versions.id, probes.versionId))
+      .innerJoin(jobRows, eq(jobRows.id, probes.jobId));
+    return new Map(rows.map(({ jobId, ...owner }) => [jobId!, owner]));
   }
 
   /** Layers of evidence by version, oldest first. */
@@ -179,18 +367,6 @@ export class Probes {
   }
 }
 
-/** One layer of the strata. */
-export interface Layer {
-  name: string;
-  state: Evidence;
-  /** bars that the verdict rests on */
-  weight: number;
-  id: number;
-}
+const isOpen = (job: JobProgress | null): boolean => job !== null && ["queued", "running", "paused"].includes(job.state);
 
-export const layerOf = (probe: ProbeView): Layer => ({
-  id: probe.id,
-  name: probe.name,
-  state: probe.state,
-  weight: probe.outcome?.weight ?? 500,
-});
+const sameMarkets = (a: Settings, b: Settings): boolean => a.markets.map((m) => m.symbol).join() === b.markets.map((m) => m.symbol).join();

@@ -1,14 +1,14 @@
-import { desc, eq } from "drizzle-orm";
+import { and, desc, eq } from "drizzle-orm";
 import type { Metrics, Settings, Trade } from "#core/documents";
 import { prepareRun, Scratch, simulate, type PreparedRun } from "#core/engine";
 import { periodEnds, periodReturns, periodsPerYear } from "#core/metrics";
-import { alongOf, edgeLevel, luckOf, settingsDifference, tradeDifference, type Along, type EdgeLevel, type Luck } from "#core/reading";
+import { alongOf, edgeLevel, deflatingOf, luckOf, settingsDifference, tradeDifference, type Along, type Deflating, type EdgeLevel, type Luck } from "#core/reading";
 import { prepareBacktest } from "#core/runs";
 import { timesCosts } from "#core/settings";
 import { differences, type Difference } from "#core/wording";
 import type { BarCache } from "./bar-store";
 import type { Database } from "./db/open";
-import { optimizations, trials, versions } from "./db/schema";
+import { optimizations, trialColumns, versions } from "./db/schema";
 import { Refused } from "./problem";
 import { lineOf, type SentLine } from "./lines";
 import type { Runs, RunSummary, StoredRun } from "./runs";
@@ -17,8 +17,8 @@ import type { Strategies, TrialLedger } from "./strategies";
 /** As many runs can be set beside each other. */
 export const MOST_COMPARED = 8;
 
-/** Trials of a line whose Sharpe ratios are looked at for their spread; the newest ones. */
-const KNOWN_TRIALS = 20_000;
+/** Parts of a line's trials, some hundreds each, whose Sharpe ratios are looked at for their spread; the newest ones. */
+const KNOWN_PARTS = 100;
 
 /** As many runs' quantities along the way stay at hand. */
 const KEPT = 3;
@@ -54,17 +54,16 @@ export class Reading {
   /** Annualised Sharpe ratios of the line's trials and stored runs, as far as they are known. */
   private async sharpesOf(strategyId: number): Promise<number[]> {
     const rows = await this.db
-      .select({ metrics: trials.metrics })
-      .from(trials)
-      .innerJoin(optimizations, eq(optimizations.id, trials.optimizationId))
+      .select({ data: trialColumns.data })
+      .from(trialColumns)
+      .innerJoin(optimizations, eq(optimizations.id, trialColumns.optimizationId))
       .innerJoin(versions, eq(versions.id, optimizations.versionId))
-      .where(eq(versions.strategyId, strategyId))
-      .orderBy(desc(trials.optimizationId), desc(trials.number))
-      .limit(KNOWN_TRIALS);
+      .where(and(eq(versions.strategyId, strategyId), eq(trialColumns.column, "sharpe")))
+      .orderBy(desc(trialColumns.optimizationId), desc(trialColumns.first))
+      .limit(KNOWN_PARTS);
+    const known = rows.flatMap(({ data }) => [...new Float64Array(Uint8Array.from(data).buffer)].filter((sharpe) => !Number.isNaN(sharpe)));
     const stored = await this.runs.ofStrategy(strategyId);
-    return [...rows.map((row) => JSON.parse(row.metrics) as Metrics), ...stored.map((run) => run.metrics.all)].flatMap(
-      ({ sharpe }) => sharpe ?? [],
-    );
+    return [...known, ...stored.flatMap((run) => run.metrics.all.sharpe ?? [])];
   }
 
   /** Whether a run's result could be luck. */
@@ -80,6 +79,19 @@ export class Reading {
     const perYear = periodsPerYear(prepared);
     const seed = Number.parseInt(summary.fingerprint.slice(0, 7), 16);
     return { luck: luckOf({ metrics: result.head.metrics.all, returns, perYear, trials: ledger.total, sharpes, seed }), ledger };
+  }
+
+  /** What the number of trials on a run's line does to its deflated Sharpe ratio. */
+  async deflating(run: StoredRun): Promise<Deflating | null> {
+    const { summary, result } = run;
+    const [prepared, curves, ledger, sharpes] = await Promise.all([
+      this.prepared(run),
+      result.curves(),
+      this.strategies.trialsOf(summary.strategyId),
+      this.sharpesOf(summary.strategyId),
+    ]);
+    const returns = periodReturns(curves.equity, periodEnds(prepared), summary.settings.capital);
+    return returns === null ? null : deflatingOf({ metrics: result.head.metrics.all, n: returns.length, perYear: periodsPerYear(prepared), sharpes, trials: ledger.total });
   }
 
   /** How many times its costs a run bears, and its equity without any. */

@@ -1,7 +1,7 @@
 import type { Strategy } from "#core/documents";
 import { compileStrategy } from "#core/engine";
 import { lookedAt } from "#core/rules";
-import { layerOf, type Layer } from "./probes";
+import { layerOf, type Layer } from "./layers";
 import type { StoredRun } from "./runs";
 import type { Services } from "./services";
 

@@ -9,6 +9,7 @@ import { Definitions } from "./definitions";
 import { DerivedBars } from "./derived";
 import { ExtraSeriesStore } from "./extra-series";
 import { Imports } from "./importing/imports";
+import { Ledgers } from "./ledgers";
 import { Uploads } from "./importing/uploads";
 import { MarketLists } from "./market-lists";
 import { Markets } from "./markets";
@@ -23,7 +24,9 @@ import { Preferences } from "./preferences";
 import { Probes } from "./probes";
 import { Reading } from "./reading";
 import { RunSettingsStore } from "./run-settings";
+import { Seals } from "./seals";
 import { Runs } from "./runs";
+import { StatusMoves } from "./status-moves";
 import { Strategies } from "./strategies";
 import { Studies } from "./studies";
 import { TrialStore } from "./trial-store";
@@ -55,6 +58,9 @@ export interface Services {
   trials: Trials;
   lucks: OptimizationLucks;
   probes: Probes;
+  seals: Seals;
+  ledgers: Ledgers;
+  statusMoves: StatusMoves;
   portfolios: Portfolios;
   preferences: Preferences;
   close(): Promise<void>;
@@ -80,7 +86,10 @@ export async function openServices(folder: string, migrations: string, executor:
   const trials = new Trials(store, strategies, executor);
   const searching = optimizationJob(db, store, (id) => optimizations.distinct(id));
   const studies = new Studies(db, jobs, strategies);
-  for (const kind of [searching, studies.kind(), imports.kind(), updates.kind()]) kinds.set(kind.kind, kind as unknown as JobKind);
+  const seals = new Seals(db, bars, sources);
+  await seals.finish();
+  const probes = new Probes(db, markets, strategies, series, seals, executor, jobs);
+  for (const kind of [searching, studies.kind(), probes.kind(), imports.kind(), updates.kind()]) kinds.set(kind.kind, kind as unknown as JobKind);
   const runs = new Runs(db, bars, strategies, series);
   return {
     db,
@@ -106,7 +115,10 @@ export async function openServices(folder: string, migrations: string, executor:
     studies,
     trials,
     lucks: new OptimizationLucks(store, trials, strategies, executor),
-    probes: new Probes(db, bars, markets, strategies, series),
+    probes,
+    seals,
+    ledgers: new Ledgers(db),
+    statusMoves: new StatusMoves(db, probes),
     portfolios: new Portfolios(db, bars, strategies, series),
     preferences: new Preferences(db),
     async close() {

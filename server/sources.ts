@@ -5,6 +5,7 @@ import { storeBars, type BarCache } from "./bar-store";
 import type { Database } from "./db/open";
 import { decisions, sourceChanges, sources } from "./db/schema";
 import { refuse } from "./problem";
+import { beforeSeal, markSealed, sealOf } from "./seal-cut";
 
 /** A decision on a finding of the quality report. */
 export interface Decision {
@@ -62,7 +63,7 @@ export class Sources {
   ): Promise<number> {
     if (await this.find(marketId, name, timeframe)) return refuse("source", `the market has a source ${name} of ${timeframe} bars already`);
     const { hash, statements } = await storeBars(this.db, bars);
-    const [next, source] = await this.newStatements(marketId, name, timeframe, hash, bars.length, 0, more);
+    const [next, source] = await this.newStatements(marketId, name, timeframe, hash, bars.length, 0, { ...more, bars });
     const [first, ...rest] = [...statements, ...source];
     await this.db.batch([first, ...rest]);
     return next;
@@ -76,20 +77,22 @@ export class Sources {
     hash: string,
     count: number,
     rejected: number,
-    more: { served?: boolean; format?: string; note?: string },
+    more: { served?: boolean; format?: string; note?: string; bars?: Bars },
   ): Promise<[id: number, statements: BatchItem<"sqlite">[]]> {
+    const counting = await this.counting(marketId, timeframe, hash, new Set(), more.bars);
     const id = Number((await this.db.$client.execute("SELECT COALESCE(MAX(id), 0) + 1 AS next FROM sources")).rows[0].next);
     const now = Date.now();
     return [
       id,
       [
+        ...counting.statements,
         this.db.insert(sources).values({
           id,
           marketId,
           name,
           timeframe,
           isDefault: 0,
-          barsHash: hash,
+          barsHash: counting.hash,
           rawHash: hash,
           format: more.format ?? null,
           served: more.served ? 1 : 0,
@@ -213,15 +216,7 @@ export class Sources {
     rawHash: string,
     change: { what: string; added: number; changed: number; rejected: number; note: string },
   ): Promise<BatchItem<"sqlite">[]> {
-    const times = await this.leftOut(row.id);
-    let barsHash = rawHash;
-    const statements: BatchItem<"sqlite">[] = [];
-    if (times.size > 0) {
-      const [bars] = await this.bars.all([rawHash]);
-      const stored = await storeBars(this.db, withoutTimes(bars, times));
-      barsHash = stored.hash;
-      statements.push(...stored.statements);
-    }
+    const { hash: barsHash, statements } = await this.counting(row.marketId, row.timeframe, rawHash, await this.leftOut(row.id));
     const now = Date.now();
     return [
       ...statements,
@@ -230,11 +225,33 @@ export class Sources {
     ];
   }
 
+  /**
+   * The bars of a source that count: without those that corrections leave out, and without those behind the market's seal.
+   * This is where the seal cuts; what reaches behind it is marked, and no reader is given it. `bars`: the raw ones, where
+   * they are not stored yet.
+   */
+  async counting(
+    marketId: number,
+    timeframe: string,
+    rawHash: string,
+    times: ReadonlySet<number>,
+    bars?: Bars,
+  ): Promise<{ hash: string; count: number | null; statements: BatchItem<"sqlite">[] }> {
+    const seal = await sealOf(this.db, marketId);
+    if (seal === null && times.size === 0) return { hash: rawHash, count: null, statements: [] };
+    const raw = bars ?? (await this.bars.opened(rawHash));
+    const whole = withoutTimes(raw, times);
+    const open = seal === null ? whole : beforeSeal(whole, timeframe, seal);
+    const sealing = open.length === whole.length ? [] : [markSealed(this.db, [rawHash])];
+    if (open.length === raw.length) return { hash: rawHash, count: raw.length, statements: [] };
+    if (open.length === 0) return refuse("source", `every bar lies behind the seal of ${seal!.from}; there is nothing to work with`);
+    const stored = await storeBars(this.db, open);
+    return { hash: stored.hash, count: open.length, statements: [...stored.statements, ...sealing] };
+  }
+
   private async effective(row: typeof sources.$inferSelect, times: ReadonlySet<number>, what: string, note: string) {
-    const [raw] = await this.bars.all([row.rawHash]);
-    const left = withoutTimes(raw, times);
-    if (left.length < 2) return refuse("finding", "fewer than two bars would be left");
-    const { hash, statements } = await storeBars(this.db, left);
+    const { hash, statements, count } = await this.counting(row.marketId, row.timeframe, row.rawHash, times);
+    if (count !== null && count < 2) return refuse("finding", "fewer than two bars would be left");
     const now = Date.now();
     return {
       statements: [

@@ -1,5 +1,5 @@
-import type { Layer } from "./probes";
-import { layerOf } from "./probes";
+import type { Layer } from "./layers";
+import { layerOf } from "./layers";
 import type { Services } from "./services";
 import type { VersionView } from "./strategies";
 

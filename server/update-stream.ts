@@ -82,7 +82,7 @@ export const updateStream: StreamWork<UpdateInput, UpdateOutput> = {
       stored: [],
     };
     try {
-      const before = await tools.bars(base);
+      const before = await tools.openedBars(base);
       let from = before.time[Math.max(0, before.length - OVERLAP)];
       const rows: number[][] = [];
       const firstPause = Number(process.env.CANYON_RETRY_MS ?? 500);

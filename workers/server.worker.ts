@@ -32,7 +32,9 @@ export default async function work({ chunk, port }: { chunk: Chunk; port: Messag
   const kind = WORK.get(chunk.kind);
   if (kind === undefined) throw new Error(`no work of kind ${chunk.kind}`);
   if (last?.jobId !== chunk.jobId) {
-    last = { jobId: chunk.jobId, prepared: kind.prepare(chunk.input, await bars.all(chunk.data)) };
+    const opens = kind.opens?.(chunk.input) ?? false;
+    const own = await (opens ? Promise.all(chunk.data.map((hash) => bars.opened(hash))) : bars.all(chunk.data));
+    last = { jobId: chunk.jobId, prepared: kind.prepare(chunk.input, own) };
     columns.join(chunk.jobId, kind.stores?.(last.prepared) ?? []);
   }
   columns.take();

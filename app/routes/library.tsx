@@ -1,6 +1,7 @@
 import { useEffect } from "react";
 import { Link, useFetcher } from "react-router";
 import { ArrowDown, ArrowUp } from "lucide-react";
+import type { Layer } from "#server/layers";
 import { STATUSES } from "#server/status";
 import { useAddress } from "~/design/use-address";
 import { Button } from "~/design/button";
@@ -51,9 +52,6 @@ export async function action({ context, request }: Route.ActionArgs) {
   const id = Number(form.get("id"));
   const { strategies } = context.services;
   switch (form.get("intent")) {
-    case "status":
-      await strategies.setStatus(id, String(form.get("status")));
-      return { removed: null };
     case "restore":
       await strategies.restore(id);
       return { removed: null };
@@ -219,14 +217,13 @@ export default function LibraryPage({ loaderData: { rows } }: Route.ComponentPro
                     <td className="px-3">{row.market || "–"}</td>
                     <td className="px-3">{row.timeframe}</td>
                     <td className="px-3">
-                      <Select
-                        hideLabel
-                        label={`Status of ${row.name}`}
-                        value={row.status}
-                        choices={STATUSES.map((name) => ({ value: name, label: name }))}
-                        onChange={(next) => void fetcher.submit({ intent: "status", id: String(row.id), status: next }, { method: "post" })}
-                        className="w-28"
-                      />
+                      <Link
+                        to={`/strategies/${row.id}/evidence#status`}
+                        className="quiet-link"
+                        aria-label={`Status of ${row.name}: ${row.status}; to what it rests on`}
+                      >
+                        {row.status}
+                      </Link>
                     </td>
                     <td className="px-3">
                       {row.outline.length > 0 ? (
@@ -267,17 +264,20 @@ export default function LibraryPage({ loaderData: { rows } }: Route.ComponentPro
 }
 
 function Legend() {
-  const entries = [
-    ["passed", "passed"],
-    ["failed", "failed"],
-    ["out of date", "out of date"],
-    ["untested", "untested"],
-  ] as const;
+  const plain = { overruled: false, sealed: false, weight: 1 };
+  const entries: Pick<Layer, "name" | "state" | "overruled" | "sealed" | "weight">[] = [
+    { ...plain, name: "passed", state: "passed" },
+    { ...plain, name: "failed", state: "failed" },
+    { ...plain, name: "failed, overruled", state: "failed", overruled: true },
+    { ...plain, name: "out of date", state: "out of date" },
+    { ...plain, name: "untested", state: "untested" },
+    { ...plain, name: "sealed", state: "untested", sealed: true },
+  ];
   return (
     <p className="mt-3 flex items-center justify-end gap-5 text-sm text-ink-soft">
-      {entries.map(([state, name]) => (
-        <span key={name} className="inline-flex items-center gap-1.5">
-          <Strata layers={[{ name, state, weight: 1 }]} width={16} height={10} /> {name}
+      {entries.map((layer) => (
+        <span key={layer.name} className="inline-flex items-center gap-1.5">
+          <Strata layers={[layer]} width={16} height={10} /> {layer.name}
         </span>
       ))}
     </p>

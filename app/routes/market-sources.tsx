@@ -5,12 +5,13 @@ import { dateText, decimal, momentText, price } from "~/design/format";
 import { Panel, Problems } from "~/design/panel";
 import { Sparkline } from "~/design/sparkline";
 import { MarketHead } from "~/markets/head";
+import { SealPanel } from "~/markets/seal-panel";
 import type { Route } from "./+types/market-sources";
 
 export const meta: Route.MetaFunction = ({ params }) => [{ title: `${params.symbol}, sources · Canyon` }];
 
 export async function loader({ context, params }: Route.LoaderArgs) {
-  const { markets, sources } = context.services;
+  const { markets, seals, sources } = context.services;
   const market = await markets.bySymbol(params.symbol);
   if (market === null) throw new Response(`There is no market ${params.symbol}.`, { status: 404 });
   const changes = (
@@ -27,13 +28,18 @@ export async function loader({ context, params }: Route.LoaderArgs) {
     .flat()
     .sort((a, b) => b.id - a.id)
     .slice(0, 100);
-  return { market, changes };
+  const [sealed, openings] = await Promise.all([seals.all(), seals.openings(market.id)]);
+  return { market, changes, seal: sealed.get(market.id) ?? null, openings };
 }
 
 export async function action({ context, request }: Route.ActionArgs) {
   const form = await request.formData();
-  const { sources, updates } = context.services;
+  const { markets, seals, sources, updates } = context.services;
   try {
+    if (form.get("intent") === "seal") {
+      const opening = form.has("reason") ? { reason: String(form.get("reason")), name: String(form.get("name")) } : null;
+      await seals.seal(await markets.need(String(form.get("symbol"))), String(form.get("from")), opening);
+    }
     if (form.get("intent") === "default") await sources.makeDefault(Number(form.get("id")));
     if (form.get("intent") === "revert") await sources.revert(Number(form.get("id")));
     if (form.get("intent") === "update") await updates.start(String(form.get("symbol")));
@@ -44,7 +50,7 @@ export async function action({ context, request }: Route.ActionArgs) {
   }
 }
 
-export default function SourcesPage({ loaderData: { market, changes } }: Route.ComponentProps) {
+export default function SourcesPage({ loaderData: { market, changes, seal, openings } }: Route.ComponentProps) {
   const fetcher = useFetcher<typeof action>();
   const pairs = market.sources.flatMap((a, i) =>
     market.sources.slice(i + 1).flatMap((b) => (a.timeframe === b.timeframe ? [{ a, b }] : [])),
@@ -147,6 +153,7 @@ export default function SourcesPage({ loaderData: { market, changes } }: Route.C
           </ul>
         )}
       </Panel>
+      <SealPanel key={seal} symbol={market.symbol} seal={seal} openings={openings} />
       <Panel title="What happened to them" note="newest first; nothing is changed without a line here" className="mt-3" flush>
         <table className="w-full border-collapse">
           <thead className="text-sm text-ink-soft">

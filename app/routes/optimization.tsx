@@ -3,7 +3,7 @@ import { data, Link, useFetcher, useNavigate, type ShouldRevalidateFunctionArgs 
 import { METRIC_KEYS } from "#core/metrics";
 import { keptFigures } from "#core/optimize";
 import { isRefused } from "#server/problem";
-import { layerOf } from "#server/probes";
+import { layerOf } from "#server/layers";
 import { reachedByLuck } from "#core/optimize";
 import { within, type TrialView } from "#server/trials";
 import { Button } from "~/design/button";

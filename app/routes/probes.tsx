@@ -1,11 +1,12 @@
 import { Link } from "react-router";
-import { layerOf } from "#server/probes";
-import type { OutOfSampleInput } from "#core/probes";
+import { layerOf } from "#server/layers";
+import { PROBES } from "#core/probes";
 import { Button } from "~/design/button";
 import { dateText } from "~/design/format";
 import { Empty, PageHead } from "~/design/panel";
 import { Strata } from "~/design/strata";
-import { asked } from "~/probes/probe-card";
+import { askedWords } from "~/probes/form-state";
+import { stateInk, stateWords } from "~/probes/layer-looks";
 import type { Route } from "./+types/probes";
 
 export const meta: Route.MetaFunction = () => [{ title: "Probes · Canyon" }];
@@ -16,8 +17,9 @@ export async function loader({ context }: Route.LoaderArgs) {
     probes: probes.map((probe) => ({
       ...probe,
       layer: layerOf(probe),
-      asked: asked(probe.input.probe as OutOfSampleInput),
-      outcome: probe.outcome === null ? null : { criteria: probe.outcome.criteria },
+      asked: askedWords(PROBES.get(probe.kind)!, probe.input.probe.criteria),
+      outcome: probe.outcome === null ? null : { said: probe.outcome.said },
+      earlier: probe.earlier.length,
     })),
   };
 }
@@ -60,7 +62,7 @@ export default function ProbesPage({ loaderData: { probes } }: Route.ComponentPr
                     <Strata layers={[probe.layer]} height={22} />
                   </td>
                   <th scope="row" className="px-3 text-left">
-                    <Link to={`/strategies/${probe.strategyId}/evidence?v=${probe.versionNumber}`} className="no-underline hover:underline">
+                    <Link to={`/strategies/${probe.strategyId}/evidence?v=${probe.versionNumber}&probe=${probe.id}`} className="no-underline hover:underline">
                       {probe.strategyName} v{probe.versionNumber}
                     </Link>
                   </th>
@@ -68,15 +70,9 @@ export default function ProbesPage({ loaderData: { probes } }: Route.ComponentPr
                   <td className="px-3">{probe.input.settings.markets.map((market) => market.symbol).join(", ")}</td>
                   <td className="px-3">{probe.asked}</td>
                   <td className="px-3">
-                    {probe.outcome === null
-                      ? "–"
-                      : `${probe.outcome.criteria.filter((c) => c.held).length} of ${probe.outcome.criteria.length} held`}
+                    {probe.outcome?.said ?? "–"}
                   </td>
-                  <td
-                    className={`px-3 ${probe.state === "failed" ? "text-clay" : probe.state === "passed" ? "text-moss-ink" : "text-ink-soft"}`}
-                  >
-                    {probe.state}
-                  </td>
+                  <td className={`px-3 whitespace-nowrap ${stateInk(probe.layer)}`}>{stateWords(probe.layer)}</td>
                   <td className="figure-text px-3">{probe.ranAt === null ? "–" : dateText(probe.ranAt)}</td>
                 </tr>
               ))}

@@ -1,15 +1,22 @@
-import { useState } from "react";
-import { data, Link, useFetcher } from "react-router";
+import { data, Link } from "react-router";
 import { formatDate } from "#core/bars";
-import { settingsMarket } from "#server/markets";
+import { PROBES } from "#core/probes";
+import { probeSettings } from "#server/probe-settings";
 import { isRefused, Refused } from "#server/problem";
+import { searchChoices } from "#server/search-choices";
+import { STATUSES, type Status } from "#server/status";
 import { strategyPage } from "#server/strategy-page";
 import { Button } from "~/design/button";
-import { MarketSelect } from "~/markets/market-select";
 import { dateText } from "~/design/format";
-import { Empty, Panel, Problems } from "~/design/panel";
-import { CriteriaFields, criteriaOf, type CriteriaState } from "~/probes/criteria";
-import { ProbeCard } from "~/probes/probe-card";
+import { Empty } from "~/design/panel";
+import { useAddress } from "~/design/use-address";
+import { LayerIndex } from "~/probes/layer-index";
+import { PostButton } from "~/probes/post-button";
+import { ProbeSheet } from "~/probes/probe-sheet";
+import { SetUp } from "~/probes/set-up";
+import { StatusPanel } from "~/probes/status-panel";
+import { useCellWalk } from "~/probes/use-cell-walk";
+import { useRefresh } from "~/shell/jobs";
 import { StrategyHead } from "~/strategies/head";
 import type { Route } from "./+types/strategy-evidence";
 
@@ -17,55 +24,110 @@ export const meta: Route.MetaFunction = ({ data: page }) => [
   { title: `Evidence of ${page?.version.strategyName ?? "a strategy"} · Canyon` },
 ];
 
+/** Share of the dates that a usual split leaves in sample. */
+const USUAL = 0.7;
+
 export async function loader({ context, params, request }: Route.LoaderArgs) {
   const { services } = context;
   const search = new URL(request.url).searchParams;
   const page = await strategyPage(services, Number(params.id), search.has("v") ? Number(search.get("v")) : null);
   if (page === null) throw new Response("There is no such strategy or version.", { status: 404 });
-  const [probes, markets, optimizations] = await Promise.all([
-    services.probes.ofVersion(page.version.id),
+  const { version } = page;
+  const [probes, markets, optimizations, moves, seals, ledger] = await Promise.all([
+    services.probes.ofVersion(version.id),
     services.markets.list(),
-    services.optimizations.list(page.version.strategyId),
+    services.optimizations.list(version.strategyId),
+    services.statusMoves.of(version.strategyId),
+    services.seals.all(),
+    services.strategies.trialsOf(version.strategyId),
   ]);
+  const known = version.settings?.markets[0].symbol;
+  const own = markets.find((market) => market.symbol === known) ?? markets[0];
   // what an optimization was allowed to see is the natural in-sample stretch
   const seen = optimizations[0]?.settings.to ?? null;
-  return { ...page, probes, markets, seen, split: search.get("split") };
+  const usual =
+    own === undefined ? null : formatDate(Math.floor((own.firstTime + (own.lastTime - own.firstTime) * USUAL) / 86_400_000));
+  return {
+    ...page,
+    probes,
+    moves,
+    trials: ledger.total,
+    status: version.status,
+    markets: markets.map(({ symbol, firstTime, lastTime, id }) => ({
+      symbol,
+      label: `${symbol}, ${dateText(firstTime)} to ${dateText(lastTime)}${seals.has(id) ? ", sealed after" : ""}`,
+    })),
+    own: own?.symbol ?? null,
+    searches: searchChoices(version.strategy, optimizations),
+    split: search.get("split") ?? seen ?? usual,
+  };
 }
 
 export async function action({ context, params, request }: Route.ActionArgs) {
   const { services } = context;
+  const { jobs, probes, statusMoves } = services;
   const form = await request.formData();
+  const text = (key: string) => String(form.get(key) ?? "");
+  const versionOf = async () => {
+    const version = await services.strategies.version(Number(form.get("version")));
+    if (version === null || version.strategyId !== Number(params.id))
+      throw new Refused([{ path: "version", message: "this version does not exist any more" }]);
+    return version;
+  };
+  const jobOf = async (id: number) => {
+    const job = (await probes.get(id))?.job;
+    if (job === null || job === undefined) throw new Refused([{ path: "probe", message: "it is not running" }]);
+    return job.id;
+  };
   try {
     const id = Number(form.get("probe"));
+    const opening = form.has("reason") ? { reason: text("reason"), name: text("name") } : null;
     switch (form.get("intent")) {
       case "run":
-        await services.probes.run(id);
+        await probes.start(id, opening);
         break;
       case "change":
-        await services.probes.change(id, JSON.parse(String(form.get("input"))));
+        await probes.change(id, JSON.parse(text("input")));
         break;
       case "remove":
-        await services.probes.remove(id);
+        await probes.remove(id);
         break;
+      case "overrule":
+        await probes.overrule(id, text("reason"), text("name"));
+        break;
+      case "cancel":
+        await jobs.cancel(await jobOf(id));
+        break;
+      case "pause":
+        await jobs.pause(await jobOf(id));
+        break;
+      case "resume":
+        await jobs.resume(await jobOf(id));
+        break;
+      case "status":
+        await statusMoves.move(await versionOf(), text("status"), text("reason"), text("name"), JSON.parse(text("evidence")) as number[]);
+        break;
+      case "outdated":
+        for (const probe of await probes.ofVersion((await versionOf()).id))
+          if (probe.state === "out of date" && probe.kind !== "holdOut") await probes.start(probe.id);
+        break;
+      case "again": {
+        // the criteria of an earlier version's probes, set before this version's run
+        const version = await versionOf();
+        const before = (await services.strategies.versionsOf(version.strategyId)).filter((one) => one.number < version.number);
+        for (const probe of before.length === 0 ? [] : await latestProbes(services, before.map((one) => one.id)))
+          await probes.create(version, probe.kind, probe.input.probe, probe.input.settings);
+        break;
+      }
       default: {
-        const version = await services.strategies.version(Number(form.get("version")));
-        const market = await services.markets.bySymbol(String(form.get("market")));
-        if (version === null || version.strategyId !== Number(params.id))
-          throw new Refused([{ path: "version", message: "this version does not exist any more" }]);
+        const version = await versionOf();
+        const market = await services.markets.bySymbol(text("market"));
         if (market === null) throw new Refused([{ path: "market", message: "choose a market" }]);
-        const known = version.settings;
-        const settings =
-          known !== null && known.markets[0].symbol === market.symbol
-            ? { ...known, from: null, to: null, markets: [settingsMarket(market, version.strategy.timeframe)] }
-            : {
-                format: "canyon.settings/1",
-                markets: [settingsMarket(market, version.strategy.timeframe)],
-                capital: 250_000,
-                currency: market.currency,
-                costs: market.costs,
-                benchmark: market.symbol,
-              };
-        await services.probes.create(version, "outOfSample", JSON.parse(String(form.get("input"))), settings);
+        const [input, settings] = [JSON.parse(text("input")) as unknown, probeSettings(version, market)];
+        if (form.get("intent") === "estimate") return { problems: [], cost: await probes.estimate(version, text("kind"), input, settings) };
+        const made = await probes.create(version, text("kind"), input, settings);
+        if (form.has("start")) await probes.start(made);
+        return { problems: [], made };
       }
     }
     return { problems: [] };
@@ -75,88 +137,127 @@ export async function action({ context, params, request }: Route.ActionArgs) {
   }
 }
 
+/** The probes of the newest of some versions that has any. */
+async function latestProbes(services: Route.ActionArgs["context"]["services"], versionIds: number[]) {
+  for (const id of [...versionIds].reverse()) {
+    const probes = await services.probes.ofVersion(id);
+    if (probes.length > 0) return probes;
+  }
+  return [];
+}
+
 export default function EvidencePage({ loaderData }: Route.ComponentProps) {
-  const { version, versions, layers, counts, probes, markets } = loaderData;
+  const { version, versions, layers, counts, probes, markets, own, searches, moves, status, split, trials } = loaderData;
+  const { params, set } = useAddress();
+  const chosenId = Number(params.get("probe")) || null;
+  const setting = params.get("new");
+  const chosen = probes.find((probe) => probe.id === chosenId) ?? (setting === null ? probes.at(-1) : undefined);
+  const going = probes.some((probe) => probe.job !== null && ["queued", "running"].includes(probe.job.state));
+  useRefresh(going, 600);
+  const outdated = probes.filter((probe) => probe.state === "out of date").length;
+  const asked = new Set(probes.map((probe) => probe.kind));
+  const base = `/strategies/${version.strategyId}/evidence`;
+  const shown = version.number < versions.length ? `v=${version.number}&` : "";
+  const onCell = useCellWalk(version.id, chosen?.kind === "walkForwardMap" ? chosen : undefined);
   return (
     <>
       <StrategyHead
         id={version.strategyId}
         name={version.strategyName}
-        about={`version ${version.number}${version.number < versions.length ? `, an older one of ${versions.length}` : ""} · ${probes.length} ${probes.length === 1 ? "probe" : "probes"}, oldest at the bottom of the strata`}
+        about={`version ${version.number}${version.number < versions.length ? `, an older one of ${versions.length}` : ""} · ${probes.length} ${probes.length === 1 ? "probe" : "probes"} · ${trials.toLocaleString("en")} trials on its line`}
         layers={layers}
         counts={counts}
-      />
-      <div className="flex flex-col gap-3">
-        {probes.map((probe) => (
-          <ProbeCard key={`${probe.id} ${probe.criteriaSetAt}`} probe={probe} />
-        ))}
-        {markets.length === 0 ? (
-          <Empty
-            title="No market to probe on"
-            action={
-              <Link to="/markets/import" className="quiet-link">
-                Import bars
-              </Link>
-            }
-          >
-            A probe needs bars.
-          </Empty>
-        ) : (
-          <SetUp {...loaderData} first={probes.length === 0} />
-        )}
-      </div>
-    </>
-  );
-}
-
-function SetUp({ version, markets, seen, split, first }: Route.ComponentProps["loaderData"] & { first: boolean }) {
-  const fetcher = useFetcher<{ problems: { path: string; message: string }[] }>();
-  const known = version.settings?.markets[0].symbol;
-  const [symbol, setSymbol] = useState(markets.some((m) => m.symbol === known) ? known! : markets[0].symbol);
-  const market = markets.find((m) => m.symbol === symbol)!;
-  const [state, setState] = useState<CriteriaState>({
-    split: split ?? seen ?? formatDate(Math.floor((market.firstTime + (market.lastTime - market.firstTime) * 0.7) / 86_400_000)),
-    profitFactor: "1.2",
-    trades: "20",
-    keptPercent: "40",
-  });
-  const set = () =>
-    void fetcher.submit(
-      { intent: "create", version: String(version.id), market: symbol, input: JSON.stringify(criteriaOf(state)) },
-      { method: "post" },
-    );
-  return (
-    <Panel
-      title={first ? "Set up the first probe: out-of-sample" : "Set up another out-of-sample probe"}
-      note="Does it still work on data that its making never saw?"
-    >
-      <div className="grid grid-cols-[minmax(300px,4fr)_7fr] gap-5">
-        <div>
-          <MarketSelect
-            label="Market"
-            value={symbol}
-            choices={markets.map((m) => ({ value: m.symbol, label: `${m.symbol}, ${dateText(m.firstTime)} to ${dateText(m.lastTime)}` }))}
-            onChange={setSymbol}
-            className="mb-2"
-          />
-          <CriteriaFields state={state} onChange={setState} />
-          <div className="mt-3">
-            <Button look={first ? "primary" : "plain"} onClick={set} disabled={fetcher.state !== "idle"}>
-              Write the criteria down
+        actions={
+          <>
+            {outdated > 0 && <PostButton intent="outdated" version={version.id}>{`Run what is out of date (${outdated})`}</PostButton>}
+            <Button look="quiet" asChild>
+              <Link to={`${base}/page?v=${version.number}`}>Evidence on one page</Link>
             </Button>
+            <Button look="quiet" asChild>
+              <Link to={`/strategies/${version.strategyId}/ledger`}>Trial ledger</Link>
+            </Button>
+          </>
+        }
+      />
+      {markets.length === 0 || own === null ? (
+        <Empty
+          title="No market to probe on"
+          action={
+            <Link to="/markets/import" className="quiet-link">
+              Import bars
+            </Link>
+          }
+        >
+          A probe needs bars.
+        </Empty>
+      ) : (
+        <div className="grid grid-cols-[minmax(280px,1fr)_minmax(0,2.1fr)] items-start gap-4">
+          <div className="flex flex-col gap-3">
+            <LayerIndex probes={probes} chosen={chosen?.id ?? null} href={(id) => `${base}?${shown}probe=${id}`} />
+            {probes.length > 0 && <p className="text-sm text-ink-soft">oldest at the bottom; thickness: how much data it rests on</p>}
+            {probes.length === 0 && versions.length > 1 && (
+              <PostButton intent="again" version={version.id}>
+                Ask what the version before was asked
+              </PostButton>
+            )}
+            <nav aria-label="Not asked yet">
+              <h2 className="mb-1 text-base font-semibold">Not asked yet</h2>
+              <ul className="flex flex-col">
+                {[...PROBES.values()]
+                  .filter((kind) => !asked.has(kind.kind))
+                  .map((kind) => (
+                    <li key={kind.kind}>
+                      <Link
+                        to={`${base}?${shown}new=${kind.kind}`}
+                        className={`block rounded-[4px] px-2 py-0.5 no-underline hover:bg-shade ${setting === kind.kind ? "bg-shade" : ""}`}
+                        title={kind.question}
+                      >
+                        {kind.name} <span className="text-sm text-ink-soft">{kind.question}</span>
+                      </Link>
+                    </li>
+                  ))}
+              </ul>
+              {asked.size > 0 && (
+                <Link to={`${base}?${shown}new=${[...asked][0]}`} className="quiet-link mt-1 inline-block">
+                  Another one of a kind that was asked
+                </Link>
+              )}
+            </nav>
+            <StatusPanel version={version} status={STATUSES.find((one) => one === status) ?? ("draft" as Status)} probes={probes} moves={moves} />
           </div>
-          <div className="mt-2 empty:hidden">
-            <Problems problems={fetcher.data?.problems ?? []} title="The probe can't be set up" />
-          </div>
+          {setting !== null && PROBES.has(setting) ? (
+            <SetUp
+              key={setting}
+              version={version}
+              kind={setting}
+              markets={markets}
+              market={own}
+              searches={searches}
+              given={{ split, timeframes: version.strategy.timeframe === "1d" ? ["1w"] : ["1d"] }}
+              onKind={(kind) => set("new", kind)}
+            />
+          ) : chosen !== undefined ? (
+            <ProbeSheet
+              key={`${chosen.id} ${chosen.criteriaSetAt}`}
+              probe={chosen}
+              symbols={markets.map((market) => market.symbol).filter((symbol) => !chosen.input.settings.markets.some((market) => market.symbol === symbol))}
+              searches={searches}
+              onCell={chosen.kind === "walkForwardMap" ? onCell : undefined}
+            />
+          ) : (
+            <Empty
+              title="Nothing has been asked of this version yet"
+              action={
+                <Button asChild look="primary">
+                  <Link to={`${base}?${shown}new=outOfSample`}>Set up the first probe</Link>
+                </Button>
+              }
+            >
+              A probe is one test of whether a version would hold up. Its criteria are written down before it runs, so that nobody moves them under a result.
+            </Empty>
+          )}
         </div>
-        <p className="max-w-[62ch] text-ink-soft">
-          Decide now what would convince you: the criteria are written down before the probe runs, and a result that they were changed after
-          is out of date.{" "}
-          {seen
-            ? `The newest optimization saw bars up to ${seen}; the rest is still unseen by it.`
-            : "A usual split leaves the last three tenths unseen."}
-        </p>
-      </div>
-    </Panel>
+      )}
+    </>
   );
 }

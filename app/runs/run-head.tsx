@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 import { Link, NavLink } from "react-router";
-import type { Layer } from "#server/probes";
+import type { Layer } from "#server/layers";
 import type { RunSummary } from "#server/runs";
 import { Button } from "~/design/button";
 import { decimal } from "~/design/format";

@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 import { NavLink } from "react-router";
-import type { Layer } from "#server/probes";
+import type { Layer } from "#server/layers";
 import { PageHead } from "~/design/panel";
 import { Strata } from "~/design/strata";
 

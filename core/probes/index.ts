@@ -1,4 +1,3 @@
 export * from "./kind";
 export type * from "./drawings";
 export { PROBES } from "./registry";
-export { costsTimes } from "./raised-costs";

@@ -1,19 +1,9 @@
 import type { Costs, Settings } from "#core/documents";
 import type { PreparedRun } from "#core/engine";
 import { METRIC_INDEX } from "#core/metrics";
+import { timesCosts } from "#core/settings";
 import { probe, type ProbeInput } from "./kind";
 import { barsOf, figuresOf, ownRun } from "./runs";
-
-/** Costs at a multiple: spread, slippage, commission; financing is no cost of trading. */
-export const costsTimes = (costs: Costs, times: number): Costs => ({
-  ...costs,
-  perUnit: costs.perUnit * times,
-  perOrder: costs.perOrder * times,
-  percent: costs.percent * times,
-  minimum: costs.minimum * times,
-  spreadTicks: costs.spreadTicks * times,
-  slippageTicks: costs.slippageTicks * times,
-});
 
 interface Input extends ProbeInput {
   most: number;
@@ -80,7 +70,7 @@ export const raisedCosts = probe<Input, { run: PreparedRun; steps: number[]; at:
   },
   units: ({ steps }) => steps.length,
   compute({ run, steps, settings }, unit) {
-    const account = { ...run.account, costs: costsTimes(settings.costs, steps[unit]) };
+    const account = { ...run.account, costs: timesCosts(settings.costs, steps[unit]) };
     const figures = figuresOf({ ...run, account, settings: { ...settings, costs: account.costs } }, null);
     const factor = figures[METRIC_INDEX.profitFactor];
     return {

@@ -141,3 +141,32 @@ function varianceOf(x: readonly number[]): number | null {
   const mean = x.reduce((sum, one) => sum + one, 0) / x.length;
   return x.reduce((sum, one) => sum + (one - mean) ** 2, 0) / (x.length - 1);
 }
+
+/** What the number of trials does to a result: its deflated Sharpe ratio, and the ratio that luck alone would find. */
+export interface Deflating {
+  /** annualised Sharpe ratio of the result */
+  sharpe: number;
+  trials: number;
+  points: { trials: number; deflated: number; best: number }[];
+  now: { trials: number; deflated: number; best: number };
+}
+
+const COUNTS = [2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_000, 50_000, 100_000, 1_000_000];
+
+/**
+ * The deflated Sharpe ratio (0 to 1) of a result of `n` returns by the number of trials, with the spread of the trials' known
+ * annualised ratios; null without a ratio, or where fewer than two are known.
+ */
+export function deflatingOf({ metrics, n, perYear, sharpes, trials }: Pick<LuckInput, "metrics" | "perYear" | "sharpes" | "trials"> & { n: number }): Deflating | null {
+  const { sharpe, skew, kurtosis } = metrics;
+  const variance = varianceOf(sharpes.map((x) => x / Math.sqrt(perYear)));
+  if (variance === null || sharpe == null || skew == null || kurtosis == null) return null;
+  const at = (count: number) => ({
+    trials: count,
+    deflated: deflatedSharpe(sharpe / Math.sqrt(perYear), n, skew, kurtosis, count, variance) ?? NaN,
+    best: expectedBest(count, variance)! * Math.sqrt(perYear),
+  });
+  const points = COUNTS.filter((count) => count <= Math.max(100, 10 * trials)).map(at);
+  const now = at(Math.max(2, trials));
+  return [...points, now].some(({ deflated }) => Number.isNaN(deflated)) ? null : { sharpe, trials, points, now };
+}

@@ -113,6 +113,8 @@ export const barSets = sqliteTable("bar_sets", {
   outline: text("outline").notNull(),
   /** hashes of the parts, in order */
   parts: text("parts").notNull(),
+  /** 1 for bars that reach behind a seal: nobody reads them but what looks after the data, and whoever opens the seal */
+  sealed: integer("sealed").notNull().default(0),
 });
 
 /** Pieces of columns, packed and compressed, by the hash of what they hold. */
@@ -424,21 +426,154 @@ export const trials = sqliteTable(
   (table) => [primaryKey({ columns: [table.optimizationId, table.number] }), index("trials_fit").on(table.optimizationId, table.fit)],
 );
 
-/** A probe of one version: its criteria are set before it runs, its result belongs to exactly what it rested on. */
+/** A probe of one version: its criteria are set before it runs. What it gave is in probe_results, all of it, for good. */
 export const probes = sqliteTable("probes", {
   id: integer("id").primaryKey({ autoIncrement: true }),
   versionId: integer("version_id")
     .notNull()
     .references(() => versions.id),
   kind: text("kind").notNull(),
-  /** input of the probe's kind, criteria included */
+  /** run settings and the input of the probe's kind, criteria included */
   input: text("input").notNull(),
   criteriaSetAt: integer("criteria_set_at").notNull(),
-  /** hash of what the result rests on */
+  /** hash of what the newest result rests on */
   basis: text("basis"),
   outcome: text("outcome"),
   ranAt: integer("ran_at"),
+  /** engine of the newest result; null for results before 0.7.0 */
+  engine: text("engine"),
+  /** the job that computes it, or did last */
+  jobId: integer("job_id").references(() => jobs.id),
+  /** the cascade's run that it belongs to, and its place there */
+  cascadeRunId: integer("cascade_run_id"),
+  stage: integer("stage"),
   createdAt: integer("created_at").notNull(),
+});
+
+/** Every result that a probe ever had, those that newer ones replaced included. */
+export const probeResults = sqliteTable(
+  "probe_results",
+  {
+    id: integer("id").primaryKey({ autoIncrement: true }),
+    probeId: integer("probe_id")
+      .notNull()
+      .references(() => probes.id),
+    /** the input that it ran with, bars by hash */
+    input: text("input").notNull(),
+    basis: text("basis").notNull(),
+    outcome: text("outcome").notNull(),
+    ranAt: integer("ran_at").notNull(),
+  },
+  (table) => [index("probe_results_probe").on(table.probeId)],
+);
+
+/** Units of a probe whose job is not over. */
+export const probeUnits = sqliteTable(
+  "probe_units",
+  {
+    jobId: integer("job_id")
+      .notNull()
+      .references(() => jobs.id),
+    /** number of the first unit that it holds */
+    first: integer("first").notNull(),
+    output: text("output").notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.jobId, table.first] })],
+);
+
+/** Failures that somebody decided to go on in spite of: with a reason and a name, for good. */
+export const overrulings = sqliteTable(
+  "overrulings",
+  {
+    id: integer("id").primaryKey({ autoIncrement: true }),
+    probeId: integer("probe_id")
+      .notNull()
+      .references(() => probes.id),
+    /** of the result that was overruled; a newer result is not */
+    basis: text("basis").notNull(),
+    reason: text("reason").notNull(),
+    name: text("name").notNull(),
+    at: integer("at").notNull(),
+  },
+  (table) => [index("overrulings_probe").on(table.probeId)],
+);
+
+/** From which date on a market's bars are sealed. A seal may move on to a later date; what it leaves was opened then. */
+export const seals = sqliteTable("seals", {
+  marketId: integer("market_id")
+    .primaryKey()
+    .references(() => markets.id),
+  fromDate: text("from_date").notNull(),
+  sealedAt: integer("sealed_at").notNull(),
+});
+
+/** Looks behind a seal, for good: who looked with which version, why, and at what. */
+export const sealOpenings = sqliteTable(
+  "seal_openings",
+  {
+    id: integer("id").primaryKey({ autoIncrement: true }),
+    marketId: integer("market_id")
+      .notNull()
+      .references(() => markets.id),
+    /** null where the seal itself was moved on */
+    versionId: integer("version_id").references(() => versions.id),
+    fromDate: text("from_date").notNull(),
+    /** the last date that was seen */
+    toDate: text("to_date").notNull(),
+    reason: text("reason").notNull(),
+    name: text("name").notNull(),
+    at: integer("at").notNull(),
+  },
+  (table) => [index("seal_openings_market").on(table.marketId)],
+);
+
+/** Deliberate moves of a strategy's status, with the evidence that each rested on. */
+export const statusMoves = sqliteTable(
+  "status_moves",
+  {
+    id: integer("id").primaryKey({ autoIncrement: true }),
+    strategyId: integer("strategy_id")
+      .notNull()
+      .references(() => strategies.id),
+    versionId: integer("version_id")
+      .notNull()
+      .references(() => versions.id),
+    before: text("before").notNull(),
+    after: text("after").notNull(),
+    reason: text("reason").notNull(),
+    name: text("name").notNull(),
+    /** layers as they stood: name and state of each that it rests on */
+    evidence: text("evidence").notNull(),
+    at: integer("at").notNull(),
+  },
+  (table) => [index("status_moves_strategy").on(table.strategyId)],
+);
+
+/** Ordered sets of probes with their criteria, under a name. */
+export const cascades = sqliteTable("cascades", {
+  id: integer("id").primaryKey({ autoIncrement: true }),
+  name: text("name").notNull(),
+  about: text("about").notNull(),
+  /** canyon.cascade/1 */
+  document: text("document").notNull(),
+  createdAt: integer("created_at").notNull(),
+  updatedAt: integer("updated_at").notNull(),
+  deletedAt: integer("deleted_at"),
+});
+
+/** A cascade at work on versions; it keeps the stages as they were when it began. */
+export const cascadeRuns = sqliteTable("cascade_runs", {
+  id: integer("id").primaryKey({ autoIncrement: true }),
+  cascadeId: integer("cascade_id")
+    .notNull()
+    .references(() => cascades.id),
+  document: text("document").notNull(),
+  /** ids of the versions, as JSON */
+  versions: text("versions").notNull(),
+  /** versions that could not be probed at a stage, with the reason, as JSON */
+  stuck: text("stuck").notNull(),
+  createdAt: integer("created_at").notNull(),
+  stoppedAt: integer("stopped_at"),
 });
 
 /** What was tried while rules were written: each distinct strategy and settings once, since a look at its result is a trial. */

@@ -88,7 +88,7 @@ export const importStream: StreamWork<ImportInput, ImportOutput> = {
         report.all = report.newOnly = await keep(bars);
         return { report, stored };
       }
-      const before = await tools.bars(input.base);
+      const before = await tools.openedBars(input.base);
       const merge = mergeBars(before, bars);
       const { added, changed, same, changes } = merge;
       Object.assign(report, { added, changed, same, changes });

@@ -49,6 +49,8 @@ export interface ChunkTools {
   /** the data folder */
   folder: string;
   bars: (hash: string) => Promise<Bars>;
+  /** the same for what looks after the data, which sees behind seals */
+  openedBars: (hash: string) => Promise<Bars>;
   /** hash of a source's raw bars as they are now */
   rawHash: (sourceId: number) => Promise<string>;
   /** which parts of bars are in the database already */
@@ -73,6 +75,8 @@ export interface ChunkWork<Input = unknown, Output = unknown> {
   /** what all chunks of a job share, made once in each thread */
   prepare: (input: Input, bars: readonly Bars[]) => unknown;
   compute: (prepared: unknown, input: Input, from: number, to: number, units?: unknown) => Output;
+  /** whether its bars may reach behind a seal, since it opens one */
+  opens?: (input: Input) => boolean;
   /** the columns of what was prepared, market by market, which the threads of a job share */
   stores?: (prepared: unknown) => readonly ColumnStore[];
 }

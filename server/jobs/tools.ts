@@ -8,6 +8,7 @@ export function toolsOf(db: Database, folder: string, bars = new BarCache(db)): 
   return (progress) => ({
     folder,
     bars: async (hash) => (await bars.all([hash]))[0],
+    openedBars: (hash) => bars.opened(hash),
     rawHash: (sourceId) => rawHashOf(db, sourceId),
     knownParts: (hashes) => knownParts(db, hashes),
     // a store of its own each time: what a thread has read once is seldom asked for again

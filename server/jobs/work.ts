@@ -19,6 +19,7 @@ import { curveStream } from "../curve-stream";
 import { finerStream } from "../finer-stream";
 import { judgementStream } from "../judgement-stream";
 import { overfittingStream } from "../overfitting-stream";
+import { probeCheckStream, probeConclusionStream, probeWork } from "../probe-work";
 import { qualityStream } from "../quality-stream";
 import { updateStream } from "../update-stream";
 import type { TrialPart } from "../trial-store";
@@ -60,12 +61,12 @@ const permuted: ChunkWork<PermutedInput, (number | null)[]> = {
 
 /** Every kind of work that chunks can be of. */
 export const WORK: ReadonlyMap<string, ChunkWork> = new Map(
-  [optimization, permuted].map((work) => [work.kind, work as unknown as ChunkWork]),
+  [optimization, permuted, probeWork].map((work) => [work.kind, work as unknown as ChunkWork]),
 );
 
 /** Every kind of work that streams. */
 export const STREAMS: ReadonlyMap<string, StreamWork> = new Map(
-  [importStream, updateStream, qualityStream, auditStream, checkStream, curveStream, finerStream, judgementStream, overfittingStream].map(
+  [importStream, updateStream, qualityStream, auditStream, checkStream, curveStream, finerStream, judgementStream, overfittingStream, probeCheckStream, probeConclusionStream].map(
     (work) => [work.kind, work as unknown as StreamWork],
   ),
 );

@@ -30,7 +30,8 @@ export function inlineExecutor(folder: string, before: (chunk: Chunk) => Promise
       const stream = STREAMS.get(chunk.kind);
       if (stream !== undefined) return stream.stream(chunk.input, toolsOf(db, folder, bars)(progress), chunk.from);
       const work = WORK.get(chunk.kind)!;
-      return work.compute(work.prepare(chunk.input, await bars.all(chunk.data)), chunk.input, chunk.from, chunk.to, chunk.units);
+      const own = work.opens?.(chunk.input) ? await Promise.all(chunk.data.map((hash) => bars.opened(hash))) : await bars.all(chunk.data);
+      return work.compute(work.prepare(chunk.input, own), chunk.input, chunk.from, chunk.to, chunk.units);
     },
     close: () => Promise.resolve(),
   };
