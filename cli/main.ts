@@ -4,11 +4,12 @@ import { barsCommand } from "./bars";
 import { InputError } from "./files";
 import { metricsCommand } from "./metrics";
 import { optimizeCommand, portfolioCommand, walkForwardCommand } from "./plans";
+import { cascadeCommand, probeCommand } from "./probe";
 import { ruleCommand } from "./rule";
 
 const program = new Command("canyon")
   .description(
-    "Backtests, optimizations, walk-forwards, portfolios, formulas, bars and figures without the interface; `canyon import --help` tells how files of bars get into a data folder. Figures go to standard output or --out; everything else to standard error.",
+    "Backtests, optimizations, walk-forwards, probes, cascades, portfolios, formulas, bars and figures without the interface; `canyon import --help` tells how files of bars get into a data folder. Figures go to standard output or --out; everything else to standard error.",
   )
   .exitOverride()
   .configureOutput({ writeOut: (text) => process.stderr.write(text), outputError: (text) => process.stderr.write(text) });
@@ -58,6 +59,8 @@ const plans = [
     "canyon.walk-forward/1",
     walkForwardCommand,
   ],
+  ["probe", "one robustness test with its criteria; gives canyon.probe-result/1", "canyon.probe/1", probeCommand],
+  ["cascade", "an ordered set of probes on one strategy; gives canyon.cascade-result/1", "canyon.cascade-plan/1", cascadeCommand],
   ["portfolio", "several strategies on one account; gives canyon.result/1", "canyon.portfolio/1", portfolioCommand],
 ] as const;
 for (const [name, about, format, run] of plans)

@@ -1,43 +1,9 @@
-import { dirname, resolve } from "node:path";
-import type { Bars } from "#core/bars";
-import { readSettings, readStrategy, type DocumentProblem, type Read, type Settings, type Strategy } from "#core/documents";
+import type { DocumentProblem } from "#core/documents";
 import { optimize, prepareSearch, readOptimization, searchSettings } from "#core/optimize";
 import { estimateWeights, readPortfolio, runPortfolio, type Member } from "#core/portfolio";
 import { readWalkForward, Walker, walkForwardMap } from "#core/walk-forward";
-import { InputError, problemLines, readBars, readDocument, readJson, readSeries, writeOut } from "./files";
-
-interface Options {
-  plan: string;
-  out?: string;
-}
-
-/** A document that a plan holds itself or names by a path relative to it. */
-function inPlan<T>(
-  options: Options,
-  given: unknown,
-  path: string,
-  read: (given: unknown) => Read<T>,
-): { value: T; folder: string; file: string } {
-  const folder = dirname(options.plan);
-  const file = typeof given === "string" ? resolve(folder, given) : options.plan;
-  const outcome = read(typeof given === "string" ? readJson(file) : given);
-  if (outcome.value === null)
-    throw new InputError(
-      problemLines(file, typeof given === "string" ? outcome.problems : outcome.problems.map((p) => ({ ...p, path: `${path}.${p.path}` }))),
-    );
-  return { value: outcome.value, folder: dirname(file), file };
-}
-
-/** Settings of a plan with their bars; extra series that they name are read. */
-function settingsInPlan(options: Options, given: unknown): { settings: Settings; bars: Bars[] } {
-  const { value: settings, folder } = inPlan(options, given, "settings", readSettings);
-  for (const market of settings.markets)
-    for (const [name, file] of Object.entries(market.series ?? {}))
-      if (typeof file === "string") market.series![name] = readSeries(resolve(folder, file), market.symbol);
-  return { settings, bars: settings.markets.map((market) => readBars(resolve(folder, market.bars))) };
-}
-
-const strategyInPlan = (options: Options, given: unknown, path = "strategy"): Strategy => inPlan(options, given, path, readStrategy).value;
+import { InputError, problemLines, readDocument, writeOut } from "./files";
+import { settingsInPlan, strategyInPlan, type PlanOptions } from "./in-plan";
 
 /** The value of an outcome, or the end of the command with everything that is wrong. */
 function orEnd<T>(file: string, { value, problems }: { value: T | null; problems: readonly DocumentProblem[] }): T {
@@ -46,7 +12,7 @@ function orEnd<T>(file: string, { value, problems }: { value: T | null; problems
 }
 
 /** `canyon optimize`: gives `canyon.trials/1`. */
-export function optimizeCommand(options: Options): void {
+export function optimizeCommand(options: PlanOptions): void {
   const { strategy, settings: given, from, to, ...search } = readDocument(options.plan, readOptimization);
   const own = strategyInPlan(options, strategy);
   const { settings, bars } = settingsInPlan(options, given);
@@ -55,7 +21,7 @@ export function optimizeCommand(options: Options): void {
 }
 
 /** `canyon walk-forward`: gives `canyon.walk-forward-result/1`, of one walk or of a map. */
-export function walkForwardCommand(options: Options): void {
+export function walkForwardCommand(options: PlanOptions): void {
   const plan = readDocument(options.plan, readWalkForward);
   const strategy = strategyInPlan(options, plan.strategy);
   const { settings, bars } = settingsInPlan(options, plan.settings);
@@ -65,7 +31,7 @@ export function walkForwardCommand(options: Options): void {
 }
 
 /** `canyon portfolio`: gives `canyon.result/1` with what a portfolio adds. */
-export function portfolioCommand(options: Options): void {
+export function portfolioCommand(options: PlanOptions): void {
   const plan = readDocument(options.plan, readPortfolio);
   const { settings, bars } = settingsInPlan(options, plan.settings);
   const members = plan.members.map((member, i): Member => {

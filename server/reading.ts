@@ -1,5 +1,5 @@
 import { and, desc, eq } from "drizzle-orm";
-import type { Metrics, Settings, Trade } from "#core/documents";
+import type { Settings, Trade } from "#core/documents";
 import { prepareRun, Scratch, simulate, type PreparedRun } from "#core/engine";
 import { periodEnds, periodReturns, periodsPerYear } from "#core/metrics";
 import { alongOf, edgeLevel, deflatingOf, luckOf, settingsDifference, tradeDifference, type Along, type Deflating, type EdgeLevel, type Luck } from "#core/reading";

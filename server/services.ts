@@ -5,6 +5,7 @@ import type { ChunkExecutor, JobKind } from "./jobs/protocol";
 import { JobRunner } from "./jobs/runner";
 import { Audits } from "./audits";
 import { Calendars } from "./calendars";
+import { Cascades } from "./cascades";
 import { Definitions } from "./definitions";
 import { DerivedBars } from "./derived";
 import { ExtraSeriesStore } from "./extra-series";
@@ -60,6 +61,7 @@ export interface Services {
   probes: Probes;
   seals: Seals;
   ledgers: Ledgers;
+  cascades: Cascades;
   statusMoves: StatusMoves;
   portfolios: Portfolios;
   preferences: Preferences;
@@ -90,6 +92,8 @@ export async function openServices(folder: string, migrations: string, executor:
   await seals.finish();
   const probes = new Probes(db, markets, strategies, series, seals, executor, jobs);
   for (const kind of [searching, studies.kind(), probes.kind(), imports.kind(), updates.kind()]) kinds.set(kind.kind, kind as unknown as JobKind);
+  const cascades = new Cascades(db, probes, strategies, optimizations, markets, jobs, log);
+  await cascades.start();
   const runs = new Runs(db, bars, strategies, series);
   return {
     db,
@@ -118,6 +122,7 @@ export async function openServices(folder: string, migrations: string, executor:
     probes,
     seals,
     ledgers: new Ledgers(db),
+    cascades,
     statusMoves: new StatusMoves(db, probes),
     portfolios: new Portfolios(db, bars, strategies, series),
     preferences: new Preferences(db),

@@ -1,6 +1,5 @@
 import { useMemo } from "react";
 import type { Drawing } from "#core/probes";
-import { METRICS } from "#core/metrics";
 import { EquityChart, type Curve, type Stretch } from "~/charts/equity-chart";
 import { LinesChart, type Line } from "~/charts/lines-chart";
 import { SpreadChart } from "~/charts/spread-chart";
@@ -128,7 +127,6 @@ function Confidence({ drawing, currency }: Props<"confidence">) {
             <tr key={metric} className="border-t border-edge/60">
               <th scope="row" className="py-[2px] text-left font-normal">
                 {metricLabel(metric, currency)}
-                {METRICS[metric].unit === "percent" && ", %"}
               </th>
               <td className="figure-text border-x border-ink-faint px-2 text-right font-semibold">{metricText(metric, real)}</td>
               {values.map((value, k) => (

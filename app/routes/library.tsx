@@ -5,7 +5,6 @@ import type { Layer } from "#server/layers";
 import { STATUSES } from "#server/status";
 import { useAddress } from "~/design/use-address";
 import { Button } from "~/design/button";
-import { Select } from "~/design/field";
 import { decimal, metricText } from "~/design/format";
 import { Empty, PageHead } from "~/design/panel";
 import { Sparkline } from "~/design/sparkline";

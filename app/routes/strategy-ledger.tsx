@@ -1,5 +1,4 @@
 import { Link } from "react-router";
-import type { Deflating } from "#core/reading";
 import { strategyPage } from "#server/strategy-page";
 import { ColumnsChart } from "~/charts/columns-chart";
 import { LinesChart } from "~/charts/lines-chart";

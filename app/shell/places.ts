@@ -1,4 +1,4 @@
-import { Database, FlaskConical, Grid3x3, Library, Shapes } from "lucide-react";
+import { Database, Filter, FlaskConical, Grid3x3, Library, Shapes } from "lucide-react";
 
 export interface Place {
   to: string;
@@ -18,6 +18,12 @@ export const PLACES: readonly { group: string; places: readonly Place[] }[] = [
       { to: "/optimizations", name: "Optimizations", icon: Grid3x3 },
     ],
   },
-  { group: "Doubt", places: [{ to: "/probes", name: "Probes", icon: FlaskConical }] },
+  {
+    group: "Doubt",
+    places: [
+      { to: "/probes", name: "Probes", icon: FlaskConical },
+      { to: "/cascades", name: "Cascades", icon: Filter },
+    ],
+  },
   { group: "Use", places: [{ to: "/portfolios", name: "Portfolios", icon: Shapes }] },
 ];

@@ -61,7 +61,26 @@ export function readyWalker(
     criteria,
   };
   const made = Walker.prepare(strategy, settings, plan, bars);
-  return made.value === null ? { value: null, problems: made.problems } : { value: { walker: made.value, plan }, problems: [] };
+  if (made.value === null) return { value: null, problems: made.problems };
+  const walker = made.value;
+  const needed = walker.longestWarmup;
+  for (const count of windows)
+    for (const share of outShare) {
+      const bars = walker.barsOfFirstFit(count, share);
+      if (bars <= needed)
+        return {
+          value: null,
+          problems: [
+            {
+              path: "windows",
+              message: `with ${count} windows the first fit has ${bars} bars to look at, and the rules say nothing before ${needed}; use fewer windows, or shorter lengths`,
+            },
+          ],
+        };
+    }
+  if (walker.tradesAsItStands === 0)
+    return { value: null, problems: [{ path: "windows", message: "the version closes no trade in this window; there is nothing to walk forward with" }] };
+  return { value: { walker, plan }, problems: [] };
 }
 
 const percent = (x: number | null) => (x === null ? null : 100 * x);

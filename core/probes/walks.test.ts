@@ -46,6 +46,15 @@ describe("walk-forward", () => {
     expect(Object.keys(drawing.next!)).toEqual(Object.keys(walk.windows[0].values!));
   });
 
+  it("refuses windows that are shorter than what the rules need, and a version that never trades", () => {
+    const search = { vary: [{ name: "length", from: 200, to: 400, step: 100 }], objective };
+    const short = run("walkForward", { search, windows: 20, outShare: 40, criteria: { net: 0 } }).problems[0];
+    expect([short.path, short.message]).toEqual(["windows", expect.stringContaining("the rules say nothing before 399")]);
+    const never = strategyOf({ long: { enter: { when: "close > 1000000 + length" } } });
+    const idle = run("walkForward", { search: { vary, objective }, criteria: { net: 0 } }, contextOf({ strategy: never })).problems[0];
+    expect([idle.path, idle.message]).toEqual(["windows", expect.stringContaining("closes no trade")]);
+  });
+
   it("refuses windows that are too short, and a search that makes no sense, at their places", () => {
     expect(
       run(

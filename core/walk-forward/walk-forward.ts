@@ -3,6 +3,7 @@ import type { DocumentProblem, Metrics, Settings, Strategy } from "#core/documen
 import { prepareRun, simulate, type Compiled, type RunMarket, type Simulation } from "#core/engine";
 import { METRIC_INDEX, wholeFigures } from "#core/metrics";
 import { judge, laySpace, metricsRecord, runSearch, searchOver, searchSettings, writtenValues, type Space } from "#core/optimize";
+import { warmup } from "#core/rules";
 import { runMarkets, soleMember, timeframeProblems } from "#core/runs";
 import type { WalkForward } from "./plan";
 import { datesWithin, nextSession, outDates, windowsFault, windowsOf, type Part } from "./windows";
@@ -147,6 +148,30 @@ export class Walker {
   /** Capital of every part. */
   get capital(): number {
     return this.settings.capital;
+  }
+
+  /** Bars of the first market that there are before the first window is judged, the ones that warm up included. */
+  barsOfFirstFit(windows: number, outShare: number): number {
+    const [{ judge }] = windowsOf(this.dates.length, windows, outShare, this.plan.anchored);
+    const { dates } = this.markets[0];
+    const end = this.dates[judge.from];
+    let rows = 0;
+    while (rows < dates.length && dates[rows] < end) rows++;
+    return rows;
+  }
+
+  /** Bars before which the rules can't say anything, whatever values of the search they have. */
+  get longestWarmup(): number {
+    const { compiled, axes } = this.space;
+    const rules = [compiled.long?.enter, compiled.short?.enter].flatMap((rule) => rule ?? []);
+    const most = { ...compiled.values, ...Object.fromEntries(axes.map((axis) => [axis.name, Math.max(...axis.values)])) };
+    return Math.max(0, ...rules.map((rule) => warmup(rule, most)));
+  }
+
+  /** Closed trades of the strategy as it stands over all dates. */
+  get tradesAsItStands(): number {
+    const all = this.judge({ from: 0, to: this.dates.length }, { values: { ...this.space.compiled.values }, metrics: new Float64Array(0) });
+    return all.metrics[METRIC_INDEX.trades];
   }
 
   /** Hands in what a part's fit chose elsewhere. */

@@ -37,6 +37,7 @@ export class JobRunner {
   private closing = false;
   private readonly wakes = new Set<() => void>();
   private loops: Promise<unknown> | null = null;
+  private readonly ears: ((id: number) => void)[] = [];
 
   constructor(
     private readonly db: Database,
@@ -44,6 +45,15 @@ export class JobRunner {
     private readonly kinds: ReadonlyMap<string, JobKind>,
     private readonly log: Logger,
   ) {}
+
+  /** Hears of every job that is over, however it ended; after a sudden end of the server nobody is told. */
+  onEnd(heard: (id: number) => void): void {
+    this.ears.push(heard);
+  }
+
+  private tell(id: number): void {
+    for (const heard of this.ears) heard(id);
+  }
 
   /** Begins to work; jobs that a stopped server left behind go on. */
   async start(): Promise<void> {
@@ -151,6 +161,7 @@ export class JobRunner {
       this.db.update(jobs).set({ state, error, finishedAt: Date.now() }).where(eq(jobs.id, id)),
       ...(this.kinds.get(job.kind)?.abandon?.(id) ?? []),
     ]);
+    this.tell(id);
   }
 
   /** How jobs stand: those that are not over, and those asked for. */
@@ -336,6 +347,7 @@ export class JobRunner {
         .where(eq(jobs.id, job.id)),
       ...((await kind.finish?.(job.id, input)) ?? []),
     ]);
+    this.tell(job.id);
   }
 }
 
