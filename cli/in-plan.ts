@@ -35,4 +35,5 @@ export function settingsInPlan(options: PlanOptions, given: unknown): { settings
   return { settings, bars: settings.markets.map((market) => readBars(resolve(folder, market.bars))) };
 }
 
-export const strategyInPlan = (options: PlanOptions, given: unknown, path = "strategy"): Strategy => inPlan(options, given, path, readStrategy).value;
+export const strategyInPlan = (options: PlanOptions, given: unknown, path = "strategy"): Strategy =>
+  inPlan(options, given, path, readStrategy).value;

@@ -17,7 +17,10 @@ const shared = () => ({
   others: list(exact({ name: text().required(), settings: document().required() }, "other settings")),
 });
 
-const probePlan = exact({ format: formatKey("canyon.probe/1"), ...shared(), probe: text().required(), input: yup.mixed<object>().required() }, "a probe");
+const probePlan = exact(
+  { format: formatKey("canyon.probe/1"), ...shared(), probe: text().required(), input: yup.mixed<object>().required() },
+  "a probe",
+);
 const cascadePlan = exact({ format: formatKey("canyon.cascade-plan/1"), ...shared(), cascade: document().required() }, "a cascade’s plan");
 
 interface Plan {
@@ -43,10 +46,17 @@ function contextOf(options: PlanOptions, plan: Plan): ProbeContext {
 
 /** `canyon probe`: one probe of a strategy; gives `canyon.probe-result/1`. */
 export function probeCommand(options: PlanOptions): void {
-  const plan = readDocument(options.plan, read<Plan & { probe: string; input: Record<string, unknown> & { criteria: Record<string, number> } }>(probePlan));
+  const plan = readDocument(
+    options.plan,
+    read<Plan & { probe: string; input: Record<string, unknown> & { criteria: Record<string, number> } }>(probePlan),
+  );
   const kind = PROBES.get(plan.probe);
   if (kind === undefined)
-    throw new InputError(problemLines(options.plan, [{ path: "probe", message: `there is no probe “${plan.probe}”; there are ${[...PROBES.keys()].join(", ")}` }]));
+    throw new InputError(
+      problemLines(options.plan, [
+        { path: "probe", message: `there is no probe “${plan.probe}”; there are ${[...PROBES.keys()].join(", ")}` },
+      ]),
+    );
   const context = contextOf(options, plan);
   const own = stageInput(plan, context.strategy, windowOf(context.settings, context.bars.map(spanOfBars)));
   const input = readInput(kind, own);
@@ -55,7 +65,10 @@ export function probeCommand(options: PlanOptions): void {
     throw new InputError(
       problemLines(
         options.plan,
-        ran.problems.map((p) => ({ ...p, path: p.path.startsWith("settings") || p.path.startsWith("strategy") ? p.path : `input.${p.path}` })),
+        ran.problems.map((p) => ({
+          ...p,
+          path: p.path.startsWith("settings") || p.path.startsWith("strategy") ? p.path : `input.${p.path}`,
+        })),
       ),
     );
   writeOut(options.out, `${JSON.stringify({ format: "canyon.probe-result/1", probe: plan.probe, input: input.value, ...ran.outcome })}\n`);

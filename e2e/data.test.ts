@@ -54,7 +54,7 @@ describe("the price chart", () => {
   it("shows any timeframe at a keystroke or typed, and says where its bars come from", async () => {
     await go(page, at("/markets/TIDE"));
     await drawn();
-    expect(await readout()).toContain("2025-12-30");
+    expect(await readout()).toContain("2024-12-31");
     await page.keyboard.press("1");
     await until(page, 'document.querySelector("[data-readout]")?.textContent.includes("23:59 UTC")');
     expect(await readout()).toContain("from Lighthouse’s 1m bars");

@@ -11,6 +11,7 @@ const entries = {
   "trials-worker": "workers/server.worker.ts",
   canyon: "cli/main.ts",
   bench: "bench/main.ts",
+  calibrate: "bench/calibrate.ts",
   "bench-worker": "bench/trials.worker.ts",
   seed: "demo/seed.ts",
   feed: "demo/feed/main.ts",

@@ -139,7 +139,13 @@ export class Cascades {
     if (found.some((version) => version === null)) refuse("versions", "a version that was chosen does not exist any more");
     const [row] = await this.db
       .insert(cascadeRuns)
-      .values({ cascadeId: id, document: JSON.stringify(cascade.document), versions: JSON.stringify(versionIds), stuck: "[]", createdAt: Date.now() })
+      .values({
+        cascadeId: id,
+        document: JSON.stringify(cascade.document),
+        versions: JSON.stringify(versionIds),
+        stuck: "[]",
+        createdAt: Date.now(),
+      })
       .returning({ id: cascadeRuns.id });
     await this.advance(row.id);
     return row.id;
@@ -174,9 +180,11 @@ export class Cascades {
     const view = await this.getRun(runId);
     if (view === null || view.stoppedAt !== null) return;
     const { document, courses } = view;
-    for (const { probes } of courses) for (const probe of probes) if (probe.job === null && probe.outcome === null) await this.probes.start(probe.id);
+    for (const { probes } of courses)
+      for (const probe of probes) if (probe.job === null && probe.outcome === null) await this.probes.start(probe.id);
     const atWork = courses.filter((course) => course.end === "at work");
-    if (atWork.length === 0) return void (await this.db.update(cascadeRuns).set({ stoppedAt: Date.now() }).where(eq(cascadeRuns.id, runId)));
+    if (atWork.length === 0)
+      return void (await this.db.update(cascadeRuns).set({ stoppedAt: Date.now() }).where(eq(cascadeRuns.id, runId)));
     if (atWork.some(({ probes }) => probes.some((probe) => probe.outcome === null))) return;
     const stage = Math.min(...atWork.map(({ probes }) => probes.length));
     const stuck: Stuck[] = [];
@@ -187,7 +195,10 @@ export class Cascades {
     }
     if (stuck.length > 0) {
       const before = courses.flatMap((course) => course.stuck ?? []);
-      await this.db.update(cascadeRuns).set({ stuck: JSON.stringify([...before, ...stuck]) }).where(eq(cascadeRuns.id, runId));
+      await this.db
+        .update(cascadeRuns)
+        .set({ stuck: JSON.stringify([...before, ...stuck]) })
+        .where(eq(cascadeRuns.id, runId));
       await this.step(runId);
     }
   }
@@ -200,7 +211,12 @@ export class Cascades {
       if (market === null) return "the version was never looked at on a market; run it once, so that it has run settings";
       const searches = searchChoices(version.strategy, await this.optimizations.list(version.strategyId));
       const spans = [{ first: Math.floor(market.firstTime / 86_400_000), last: Math.floor(market.lastTime / 86_400_000) }];
-      const input = stageInput(document.stages[stage], version.strategy, windowOf({ from: null, to: null }, spans), searches.at(-1)?.search ?? null);
+      const input = stageInput(
+        document.stages[stage],
+        version.strategy,
+        windowOf({ from: null, to: null }, spans),
+        searches.at(-1)?.search ?? null,
+      );
       const id = await this.probes.create(version, document.stages[stage].probe, input, probeSettings(version, market), { runId, stage });
       await this.probes.start(id);
       return null;
@@ -211,7 +227,12 @@ export class Cascades {
   }
 
   async runsOf(cascadeId: number): Promise<CascadeRunView[]> {
-    const rows = await this.db.select({ id: cascadeRuns.id }).from(cascadeRuns).where(eq(cascadeRuns.cascadeId, cascadeId)).orderBy(desc(cascadeRuns.id)).limit(20);
+    const rows = await this.db
+      .select({ id: cascadeRuns.id })
+      .from(cascadeRuns)
+      .where(eq(cascadeRuns.cascadeId, cascadeId))
+      .orderBy(desc(cascadeRuns.id))
+      .limit(20);
     return (await Promise.all(rows.map((row) => this.getRun(row.id)))).filter((run) => run !== null);
   }
 
@@ -278,5 +299,11 @@ function funnelOf(name: string, stage: number, courses: readonly Course[]): Funn
     } else if (probe.outcome.verdict === "passed") came++;
     else for (const { label } of probe.outcome.criteria.filter(({ held }) => !held)) note(label);
   }
-  return { name, entered: asked.length, came, open, stoppedBy: [...stops].map(([label, count]) => ({ label, count })).sort((a, b) => b.count - a.count) };
+  return {
+    name,
+    entered: asked.length,
+    came,
+    open,
+    stoppedBy: [...stops].map(([label, count]) => ({ label, count })).sort((a, b) => b.count - a.count),
+  };
 }

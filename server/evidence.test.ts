@@ -4,7 +4,18 @@ import { probeUnits } from "./db/schema";
 import { layerOf } from "./layers";
 import { searchChoices } from "./search-choices";
 import type { Services } from "./services";
-import { addMarket, csvText, emptyFolder, ended, inlineExecutor, newMarket, openTest, refusal, runSettings, SWING } from "./testing/services";
+import {
+  addMarket,
+  csvText,
+  emptyFolder,
+  ended,
+  inlineExecutor,
+  newMarket,
+  openTest,
+  refusal,
+  runSettings,
+  SWING,
+} from "./testing/services";
 
 const SHAKEN = { runs: 100, share: 30, criteria: { share: 10 } };
 
@@ -110,10 +121,18 @@ describe("a probe", () => {
     const cost = await services.probes.estimate(version, "shakenParameters", SHAKEN, settings);
     expect(cost).toMatchObject({ units: 101, unitName: "runs" });
     expect(cost.seconds).toBeGreaterThan(0);
-    const path = async (kind: string, input: object) => (await refusal(services.probes.estimate(version, kind, input, settings))).problems[0].path;
+    const path = async (kind: string, input: object) =>
+      (await refusal(services.probes.estimate(version, kind, input, settings))).problems[0].path;
     expect(await path("otherMarkets", { markets: ["NOWHERE"], criteria: { held: 1 } })).toBe("markets");
     expect(await path("otherSources", { criteria: { drift: 1 } })).toBe("settings.markets");
-    expect(await path("walkForward", { search: { vary: [{ name: "fast", values: [3, 4] }], objective: [{ metric: "netProfit" }] }, windows: 200, outShare: 60, criteria: { net: 0 } })).toBe("windows");
+    expect(
+      await path("walkForward", {
+        search: { vary: [{ name: "fast", values: [3, 4] }], objective: [{ metric: "netProfit" }] },
+        windows: 200,
+        outShare: 60,
+        criteria: { net: 0 },
+      }),
+    ).toBe("windows");
     expect(await path("holdOut", { criteria: { trades: 1 } })).toBe("settings.markets");
     await services.close();
   });
@@ -121,8 +140,18 @@ describe("a probe", () => {
   it("runs on other markets and sources as they are now", async () => {
     const { services, version, settings, market } = await prepared();
     await addMarket(services, newMarket("SMELT"), csvText(500, "2015-06-01"));
-    await services.sources.add(market.id, "another", "1d", await services.bars.opened(market.barsHash).then((bars) => ({ ...bars, close: bars.close.map((x) => x + 0.01) })));
-    const other = await services.probes.create(version, "otherMarkets", { markets: ["SMELT"], factor: 0, least: 1, criteria: { held: 1 } }, settings);
+    await services.sources.add(
+      market.id,
+      "another",
+      "1d",
+      await services.bars.opened(market.barsHash).then((bars) => ({ ...bars, close: bars.close.map((x) => x + 0.01) })),
+    );
+    const other = await services.probes.create(
+      version,
+      "otherMarkets",
+      { markets: ["SMELT"], factor: 0, least: 1, criteria: { held: 1 } },
+      settings,
+    );
     await services.probes.run(other);
     expect((await services.probes.get(other))!.outcome!.parts.map((part) => part.name)).toEqual(["the version", "SMELT"]);
     const source = await services.probes.create(version, "otherSources", { criteria: { correlation: 0.5 } }, settings);
@@ -197,7 +226,9 @@ describe("a seal", () => {
     expect(await message(services.seals.seal(now, "2016-10-01"))).toContain("say why the seal is opened");
     await services.seals.seal(now, "2016-10-01", { reason: "a year is over", name: "M." });
     expect((await services.markets.bySymbol("SMELT"))!.lastTime).toBe(Date.parse("2016-09-30"));
-    expect(await services.seals.openings(now.id)).toMatchObject([{ version: null, from: SEAL, to: "2016-09-30", reason: "a year is over" }]);
+    expect(await services.seals.openings(now.id)).toMatchObject([
+      { version: null, from: SEAL, to: "2016-09-30", reason: "a year is over" },
+    ]);
     await services.close();
   });
 });
@@ -212,14 +243,25 @@ describe("a strategy's status", () => {
     expect(await problems("candidate", [])).toEqual(["name at least one layer of evidence that “candidate” rests on"]);
     expect(await problems("candidate", [passed])).toEqual(["Out-of-sample is untested; nothing can rest on it"]);
     expect(await problems("famous", [])).toEqual(["status must be one of draft, candidate, survivor, forward test, retired"]);
-    expect((await refusal(services.statusMoves.move(version, "retired", "", " ", []))).problems.map((p) => p.path)).toEqual(["reason", "name"]);
+    expect((await refusal(services.statusMoves.move(version, "retired", "", " ", []))).problems.map((p) => p.path)).toEqual([
+      "reason",
+      "name",
+    ]);
     await services.probes.run(passed);
     await services.probes.run(failed);
-    expect(await problems("candidate", [passed, failed])).toEqual(["Out-of-sample failed; overrule it with a reason first, or leave it out"]);
+    expect(await problems("candidate", [passed, failed])).toEqual([
+      "Out-of-sample failed; overrule it with a reason first, or leave it out",
+    ]);
     await services.probes.overrule(failed, "asked too much", "M.");
     await services.statusMoves.move(version, "candidate", "it held", "M.", [passed, failed]);
     expect(await services.statusMoves.of(version.strategyId)).toMatchObject([
-      { before: "draft", after: "candidate", reason: "it held", name: "M.", evidence: [{ state: "passed" }, { state: "failed", overruled: true }] },
+      {
+        before: "draft",
+        after: "candidate",
+        reason: "it held",
+        name: "M.",
+        evidence: [{ state: "passed" }, { state: "failed", overruled: true }],
+      },
     ]);
     expect((await services.strategies.version(version.id))!.status).toBe("candidate");
     await services.close();
@@ -232,9 +274,17 @@ describe("a cascade", () => {
   it("sends versions through stage by stage, and tells what stopped which", async () => {
     const { services, market, version } = await prepared();
     expect((await services.cascades.list()).map((one) => one.document.name)).toEqual(READY_MADE_CASCADES.map((one) => one.name));
-    const idle = await services.strategies.create({ ...SWING, name: "Never", long: { enter: { when: "close > 1000" } }, short: null }, "", runSettings(market));
+    const idle = await services.strategies.create(
+      { ...SWING, name: "Never", long: { enter: { when: "close > 1000" } }, short: null },
+      "",
+      runSettings(market),
+    );
     const lost = await services.strategies.create({ ...SWING, name: "Nowhere" }, "", null);
-    const id = await services.cascades.create({ format: "canyon.cascade/1", name: "Two", stages: [stage(1), { probe: "shuffledTrades", input: { runs: 100, criteria: { ruin: 100 } } }] });
+    const id = await services.cascades.create({
+      format: "canyon.cascade/1",
+      name: "Two",
+      stages: [stage(1), { probe: "shuffledTrades", input: { runs: 100, criteria: { ruin: 100 } } }],
+    });
     await services.jobs.start();
     const run = await services.cascades.run(id, [version.id, idle.id, lost.id]);
     let view = (await services.cascades.getRun(run))!;
@@ -245,7 +295,16 @@ describe("a cascade", () => {
     expect(view.courses.map(({ end }) => end)).toEqual(["through", "stopped", "stopped"]);
     expect(view.courses[2].stuck!.message).toContain("run it once");
     expect(view.funnel).toEqual([
-      { name: "Out-of-sample", entered: 3, came: 1, open: 0, stoppedBy: [{ label: "Closed trades", count: 1 }, { label: "could not be asked", count: 1 }] },
+      {
+        name: "Out-of-sample",
+        entered: 3,
+        came: 1,
+        open: 0,
+        stoppedBy: [
+          { label: "Closed trades", count: 1 },
+          { label: "could not be asked", count: 1 },
+        ],
+      },
       { name: "Trades shuffled", entered: 1, came: 1, open: 0, stoppedBy: [] },
     ]);
     // the probes are layers of the versions' evidence like any other
@@ -258,8 +317,15 @@ describe("a cascade", () => {
 
   it("goes on after the server was gone, and can be stopped", async () => {
     const folder = emptyFolder();
-    const first = await prepared(folder, inlineExecutor(folder, (chunk) => (chunk.kind === "probe" ? new Promise(() => {}) : undefined)));
-    const id = await first.services.cascades.create({ format: "canyon.cascade/1", name: "One after the other", stages: [stage(1), stage(2)] });
+    const first = await prepared(
+      folder,
+      inlineExecutor(folder, (chunk) => (chunk.kind === "probe" ? new Promise(() => {}) : undefined)),
+    );
+    const id = await first.services.cascades.create({
+      format: "canyon.cascade/1",
+      name: "One after the other",
+      stages: [stage(1), stage(2)],
+    });
     await first.services.jobs.start();
     const run = await first.services.cascades.run(id, [first.version.id]);
     const second = await openTest(folder);
@@ -274,13 +340,19 @@ describe("a cascade", () => {
     const third = await openTest(folder);
     const stopped = await third.cascades.run(id, [first.version.id]);
     await third.cascades.stop(stopped);
-    expect((await third.cascades.getRun(stopped))!).toMatchObject({ done: true, courses: [{ end: "stopped" }], funnel: [{ stoppedBy: [{ label: "cancelled" }] }, { entered: 0 }] });
+    expect((await third.cascades.getRun(stopped))!).toMatchObject({
+      done: true,
+      courses: [{ end: "stopped" }],
+      funnel: [{ stoppedBy: [{ label: "cancelled" }] }, { entered: 0 }],
+    });
     await third.close();
   });
 
   it("is refused with the place of what is wrong, and keeps the stages that a run began with", async () => {
     const { services, version } = await prepared();
-    const refused = await refusal(services.cascades.create({ format: "canyon.cascade/1", name: "Odd", stages: [{ probe: "luck", input: { criteria: {} } }] }));
+    const refused = await refusal(
+      services.cascades.create({ format: "canyon.cascade/1", name: "Odd", stages: [{ probe: "luck", input: { criteria: {} } }] }),
+    );
     expect(refused.problems[0].path).toBe("stages[0].probe");
     const id = await services.cascades.create({ format: "canyon.cascade/1", name: "One", stages: [stage(1)] });
     expect((await refusal(services.cascades.run(id, []))).problems[0].path).toBe("versions");
@@ -325,7 +397,11 @@ describe("searches that a probe may repeat", () => {
     const { services, version, settings } = await prepared();
     const ranged = { ...version.strategy, parameters: [{ name: "fast", kind: "whole" as const, value: 5, min: 2, max: 8, step: 2 }] };
     expect(searchChoices(ranged, []).map((one) => one.label)).toEqual(["the ranges of its parameters: fast 2 to 8 by 2"]);
-    const id = await services.optimizations.create(version, { vary: [{ name: "fast", from: 2, to: 4, step: 1 }], objective: [{ metric: "netProfit" }], limits: [] }, settings);
+    const id = await services.optimizations.create(
+      version,
+      { vary: [{ name: "fast", from: 2, to: 4, step: 1 }], objective: [{ metric: "netProfit" }], limits: [] },
+      settings,
+    );
     const [view] = await services.optimizations.list(version.strategyId);
     expect(view.id).toBe(id);
     expect(searchChoices(version.strategy, [view])[0].label).toContain("as in optimization 1 of version 1: fast 2 to 4 by 1");

@@ -42,7 +42,14 @@ export class Ledgers {
         held.at = Math.max(held.at, at);
       }
     }
-    const rows = entries.map((row): Spent => ({ what: WHAT[row.what], reference: row.reference, count: row.count, from: row.fromDate, to: row.toDate, at: row.at }));
+    const rows = entries.map((row): Spent => ({
+      what: WHAT[row.what],
+      reference: row.reference,
+      count: row.count,
+      from: row.fromDate,
+      to: row.toDate,
+      at: row.at,
+    }));
     return [...rows, ...days.values()].sort((a, b) => a.at - b.at);
   }
 
@@ -52,13 +59,12 @@ export class Ledgers {
       this.db.select().from(ledger).innerJoin(strategies, eq(strategies.id, ledger.strategyId)),
       this.db.select().from(tries),
     ]);
-    const all = [
-      ...entries.map(({ ledger: row }) => row),
-      ...tried.map((row) => ({ ...row, count: 1 })),
-    ];
+    const all = [...entries.map(({ ledger: row }) => row), ...tried.map((row) => ({ ...row, count: 1 }))];
     return Array.from({ length: Math.max(0, last - first + 1) }, (_, k): Looked => {
       const year = first + k;
-      const own = all.filter(({ fromDate, toDate }) => Number(fromDate?.slice(0, 4) ?? first) <= year && Number(toDate?.slice(0, 4) ?? last) >= year);
+      const own = all.filter(
+        ({ fromDate, toDate }) => Number(fromDate?.slice(0, 4) ?? first) <= year && Number(toDate?.slice(0, 4) ?? last) >= year,
+      );
       return { year, trials: own.reduce((sum, { count }) => sum + count, 0), strategies: new Set(own.map((row) => row.strategyId)).size };
     });
   }

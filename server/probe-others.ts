@@ -27,7 +27,14 @@ function finestOf(market: MarketView, own: Pick<SourceView, "timeframe" | "first
 }
 
 /** The bars beside a version's own on which a probe of some kind runs, by what it needs. */
-export async function othersFor(kind: string, input: ProbeInput, settings: Settings, timeframe: string, markets: Markets, seals: Seals): Promise<ProbeWork["others"]> {
+export async function othersFor(
+  kind: string,
+  input: ProbeInput,
+  settings: Settings,
+  timeframe: string,
+  markets: Markets,
+  seals: Seals,
+): Promise<ProbeWork["others"]> {
   const need = (symbol: string) => markets.bySymbol(symbol);
   const own = await Promise.all(settings.markets.map((market) => need(market.symbol)));
   if (own.some((market) => market === null)) return refuse("settings", "a market of these run settings was deleted");
@@ -40,22 +47,30 @@ export async function othersFor(kind: string, input: ProbeInput, settings: Setti
         asked.map(async (symbol) => {
           const market = await need(symbol);
           if (market === null) throw new Refused([{ path: "markets", message: `there is no market ${symbol}` }]);
-          return { name: symbol, settings: { ...settings, markets: [settingsMarket(market, timeframe)], costs: market.costs, marketLimit: null, benchmark: null } };
+          return {
+            name: symbol,
+            settings: {
+              ...settings,
+              markets: [settingsMarket(market, timeframe)],
+              costs: market.costs,
+              marketLimit: null,
+              benchmark: null,
+            },
+          };
         }),
       );
     }
     case "sources":
       return settings.markets.flatMap((market, m) =>
-        own[m]!.sources
-          .filter((source) => source.barsHash !== market.bars && source.timeframe === market.timeframe)
-          .map((source) => ({
-            name: settings.markets.length === 1 ? source.name : `${market.symbol} from ${source.name}`,
-            settings: { ...settings, markets: settings.markets.map((one, k) => (k === m ? { ...one, bars: source.barsHash } : one)) },
-          })),
+        own[m]!.sources.filter((source) => source.barsHash !== market.bars && source.timeframe === market.timeframe).map((source) => ({
+          name: settings.markets.length === 1 ? source.name : `${market.symbol} from ${source.name}`,
+          settings: { ...settings, markets: settings.markets.map((one, k) => (k === m ? { ...one, bars: source.barsHash } : one)) },
+        })),
       );
     case "finest": {
       const finest = settings.markets.map((market, m) => {
-        const held = own[m]!.sources.find((source) => source.barsHash === market.bars) ?? own[m]!.sources.find((source) => source.isDefault)!;
+        const held =
+          own[m]!.sources.find((source) => source.barsHash === market.bars) ?? own[m]!.sources.find((source) => source.isDefault)!;
         return finestOf(own[m]!, held);
       });
       if (finest.some((source) => source === null)) return [];

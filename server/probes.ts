@@ -76,7 +76,10 @@ export class Probes {
       ],
       finish: async (jobId, input) => {
         const rows = await this.db.select().from(probeUnits).where(eq(probeUnits.jobId, jobId)).orderBy(asc(probeUnits.first));
-        const outcome = await this.conclude(input, rows.flatMap((row) => JSON.parse(row.output) as unknown[]));
+        const outcome = await this.conclude(
+          input,
+          rows.flatMap((row) => JSON.parse(row.output) as unknown[]),
+        );
         return [...(await this.writing(input, outcome, input.opening)), this.db.delete(probeUnits).where(eq(probeUnits.jobId, jobId))];
       },
       abandon: (jobId) => [this.db.delete(probeUnits).where(eq(probeUnits.jobId, jobId))],
@@ -96,13 +99,20 @@ export class Probes {
   }
 
   /** Everything that a probe rests on, on the newest bars of its markets. */
-  private async work(probeId: number, kind: string, version: VersionView, { settings: given, probe }: ProbeView["input"]): Promise<ProbeWork> {
+  private async work(
+    probeId: number,
+    kind: string,
+    version: VersionView,
+    { settings: given, probe }: ProbeView["input"],
+  ): Promise<ProbeWork> {
     const settings: Settings = { ...given, markets: [] };
     for (const market of given.markets) {
       const now = await this.markets.bySymbol(market.symbol);
       if (now === null) return refuse("settings", `the market ${market.symbol} was deleted; bring it back or set up another probe`);
       const held = now.sources.some((source) => source.barsHash === market.bars);
-      const same = now.sources.find((source) => source.timeframe === market.timeframe && source.isDefault) ?? now.sources.find((source) => source.timeframe === market.timeframe);
+      const same =
+        now.sources.find((source) => source.timeframe === market.timeframe && source.isDefault) ??
+        now.sources.find((source) => source.timeframe === market.timeframe);
       settings.markets.push({ ...market, bars: held ? market.bars : (same?.barsHash ?? now.barsHash) });
     }
     const others = await othersFor(kind, probe, settings, version.strategy.timeframe, this.markets, this.seals);
@@ -124,7 +134,12 @@ export class Probes {
   }
 
   /** How much work a probe is: refused with what is wrong with it. Seconds with all threads. */
-  async estimate(version: VersionView, kind: string, given: unknown, settings: unknown): Promise<{ units: number; unitName: string; seconds: number }> {
+  async estimate(
+    version: VersionView,
+    kind: string,
+    given: unknown,
+    settings: unknown,
+  ): Promise<{ units: number; unitName: string; seconds: number }> {
     const input = this.read(kind, given, await this.series.complete(settings, [version.strategy]));
     const { problems, units, unitName, seconds } = await this.look(await this.work(0, kind, version, input), true);
     if (problems.length > 0) throw new Refused(problems);
@@ -132,7 +147,13 @@ export class Probes {
   }
 
   /** Sets up a probe with its criteria; it has not run yet. */
-  async create(version: VersionView, kind: string, given: unknown, settings: unknown, cascade: { runId: number; stage: number } | null = null): Promise<number> {
+  async create(
+    version: VersionView,
+    kind: string,
+    given: unknown,
+    settings: unknown,
+    cascade: { runId: number; stage: number } | null = null,
+  ): Promise<number> {
     const input = this.read(kind, given, await this.series.complete(settings, [version.strategy]));
     const { problems } = await this.look(await this.work(0, kind, version, input), false);
     if (problems.length > 0) throw new Refused(problems);
@@ -170,7 +191,10 @@ export class Probes {
   private basis = (versionHash: string, input: unknown): string => hashOf({ versionHash, input });
 
   /** Checks once more on the newest bars and gives what is to be run. */
-  private async checked(id: number, opening: { reason: string; name: string } | null): Promise<{ work: ProbeWork; probe: ProbeView; check: ProbeCheck }> {
+  private async checked(
+    id: number,
+    opening: { reason: string; name: string } | null,
+  ): Promise<{ work: ProbeWork; probe: ProbeView; check: ProbeCheck }> {
     const probe = await this.need(id);
     if (isOpen(probe.job)) refuse("probe", "it is running already");
     const version = (await this.strategies.version(probe.versionId))!;
@@ -184,7 +208,9 @@ export class Probes {
   /** Queues a probe; its result appears when its job is done. A hold-out needs a reason and a name. */
   async start(id: number, opening: { reason: string; name: string } | null = null): Promise<void> {
     const { work, probe, check } = await this.checked(id, opening);
-    const [{ jobId }] = (await this.db.$client.execute("SELECT COALESCE(MAX(id), 0) + 1 AS jobId FROM jobs")).rows as unknown as { jobId: number }[];
+    const [{ jobId }] = (await this.db.$client.execute("SELECT COALESCE(MAX(id), 0) + 1 AS jobId FROM jobs")).rows as unknown as {
+      jobId: number;
+    }[];
     await this.db.batch([
       this.jobs.queue({
         id: jobId,
@@ -202,17 +228,37 @@ export class Probes {
   /** Runs a probe at once, without a job, and stores the outcome with what it rests on. */
   async run(id: number, opening: { reason: string; name: string } | null = null): Promise<void> {
     const { work, check } = await this.checked(id, opening);
-    const units = (await this.executor.run({ jobId: -++this.atOnce, kind: "probe", input: work, data: barsOfProbe(work), chunk: 0, from: 0, to: check.units })) as unknown[];
+    const units = (await this.executor.run({
+      jobId: -++this.atOnce,
+      kind: "probe",
+      input: work,
+      data: barsOfProbe(work),
+      chunk: 0,
+      from: 0,
+      to: check.units,
+    })) as unknown[];
     const [first, ...rest] = await this.writing(work, await this.conclude(work, units), opening);
     await this.db.batch([first, ...rest]);
   }
 
   private conclude(work: ProbeWork, units: unknown[]): Promise<ProbeOutcome> {
-    return this.executor.run({ jobId: 0, kind: "probe-conclusion", input: { ...work, units }, data: [], chunk: 0, from: 0, to: 1 }) as Promise<ProbeOutcome>;
+    return this.executor.run({
+      jobId: 0,
+      kind: "probe-conclusion",
+      input: { ...work, units },
+      data: [],
+      chunk: 0,
+      from: 0,
+      to: 1,
+    }) as Promise<ProbeOutcome>;
   }
 
   /** What a finished probe writes: its result, what it rests on, the trial that it was, and the seals that it opened. */
-  private async writing(work: ProbeWork, outcome: ProbeOutcome, opening: { reason: string; name: string } | null): Promise<BatchItem<"sqlite">[]> {
+  private async writing(
+    work: ProbeWork,
+    outcome: ProbeOutcome,
+    opening: { reason: string; name: string } | null,
+  ): Promise<BatchItem<"sqlite">[]> {
     const { probeId, settings, input: probe } = work;
     const [row] = await this.db.select().from(probes).innerJoin(versions, eq(versions.id, probes.versionId)).where(eq(probes.id, probeId));
     const input = JSON.stringify({ settings, probe });
@@ -313,7 +359,11 @@ export class Probes {
     );
   }
 
-  private async outdated(row: typeof probes.$inferSelect, version: typeof versions.$inferSelect, input: ProbeView["input"]): Promise<string | null> {
+  private async outdated(
+    row: typeof probes.$inferSelect,
+    version: typeof versions.$inferSelect,
+    input: ProbeView["input"],
+  ): Promise<string | null> {
     if (this.basis(version.hash, input) !== row.basis) return "its criteria or inputs were changed after it ran";
     // results of before 0.7.0 do not say which engine they are from
     if (row.engine !== null && row.engine !== ENGINE_VERSION) return "the engine has changed since";

@@ -2,7 +2,18 @@ import { and, desc, eq } from "drizzle-orm";
 import type { Settings, Trade } from "#core/documents";
 import { prepareRun, Scratch, simulate, type PreparedRun } from "#core/engine";
 import { periodEnds, periodReturns, periodsPerYear } from "#core/metrics";
-import { alongOf, edgeLevel, deflatingOf, luckOf, settingsDifference, tradeDifference, type Along, type Deflating, type EdgeLevel, type Luck } from "#core/reading";
+import {
+  alongOf,
+  edgeLevel,
+  deflatingOf,
+  luckOf,
+  settingsDifference,
+  tradeDifference,
+  type Along,
+  type Deflating,
+  type EdgeLevel,
+  type Luck,
+} from "#core/reading";
 import { prepareBacktest } from "#core/runs";
 import { timesCosts } from "#core/settings";
 import { differences, type Difference } from "#core/wording";
@@ -91,7 +102,15 @@ export class Reading {
       this.sharpesOf(summary.strategyId),
     ]);
     const returns = periodReturns(curves.equity, periodEnds(prepared), summary.settings.capital);
-    return returns === null ? null : deflatingOf({ metrics: result.head.metrics.all, n: returns.length, perYear: periodsPerYear(prepared), sharpes, trials: ledger.total });
+    return returns === null
+      ? null
+      : deflatingOf({
+          metrics: result.head.metrics.all,
+          n: returns.length,
+          perYear: periodsPerYear(prepared),
+          sharpes,
+          trials: ledger.total,
+        });
   }
 
   /** How many times its costs a run bears, and its equity without any. */

@@ -17,9 +17,7 @@ export async function sealOf(db: Database, marketId: number): Promise<SealOf | n
     .from(seals)
     .innerJoin(markets, eq(markets.id, seals.marketId))
     .where(eq(seals.marketId, marketId));
-  return row === undefined
-    ? null
-    : { from: row.from, date: parseDate(row.from)!, session: (JSON.parse(row.spec) as MarketSpec).session };
+  return row === undefined ? null : { from: row.from, date: parseDate(row.from)!, session: (JSON.parse(row.spec) as MarketSpec).session };
 }
 
 /** The bars whose session date lies before the seal; a week or month that the seal cuts is left out whole. */

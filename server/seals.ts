@@ -65,10 +65,16 @@ export class Seals {
     if (date === null) return refuse("from", "must be a date, YYYY-MM-DD");
     const first = Math.max(...market.sources.map((source) => source.firstTime));
     if (date * 86_400_000 <= first)
-      return refuse("from", `the bars begin on ${formatDate(Math.floor(first / 86_400_000))}; a seal from ${from} on would leave nothing to work with`);
+      return refuse(
+        "from",
+        `the bars begin on ${formatDate(Math.floor(first / 86_400_000))}; a seal from ${from} on would leave nothing to work with`,
+      );
     const [before] = await this.db.select().from(seals).where(eq(seals.marketId, market.id));
     if (before !== undefined && from < before.fromDate)
-      return refuse("from", `${market.symbol} is sealed from ${before.fromDate} on; what lies before it was seen, and can't be sealed any more`);
+      return refuse(
+        "from",
+        `${market.symbol} is sealed from ${before.fromDate} on; what lies before it was seen, and can't be sealed any more`,
+      );
     if (before !== undefined && from === before.fromDate) return;
     if (before === undefined && (await this.seenBehind(market, date)))
       return refuse("from", `results that are stored saw bars of ${market.symbol} after ${from}; choose a date that nothing has seen yet`);
@@ -127,7 +133,10 @@ export class Seals {
 
   /** Finishes cuts that a sudden end left undone. */
   async finish(): Promise<void> {
-    const rows = await this.db.select({ source: sources, from: seals.fromDate }).from(seals).innerJoin(sources, eq(sources.marketId, seals.marketId));
+    const rows = await this.db
+      .select({ source: sources, from: seals.fromDate })
+      .from(seals)
+      .innerJoin(sources, eq(sources.marketId, seals.marketId));
     for (const { source, from } of rows) await this.cut(source, `sealed from ${from} on`);
   }
 
@@ -137,7 +146,10 @@ export class Seals {
     for (const table of ["runs", "optimizations", "probes"])
       for (const hash of behind) {
         const column = table === "probes" ? "input" : "settings";
-        const { rows } = await this.db.$client.execute({ sql: `SELECT 1 FROM ${table} WHERE ${column} LIKE ? LIMIT 1`, args: [`%${hash}%`] });
+        const { rows } = await this.db.$client.execute({
+          sql: `SELECT 1 FROM ${table} WHERE ${column} LIKE ? LIMIT 1`,
+          args: [`%${hash}%`],
+        });
         if (rows.length > 0) return true;
       }
     return false;
@@ -174,7 +186,12 @@ export class Seals {
   }
 
   /** The statements that record a look behind the seals of run settings' markets, for good. */
-  async openingStatements(versionId: number, sealed: Settings, own: readonly MarketView[], opening: { reason: string; name: string }): Promise<BatchItem<"sqlite">[]> {
+  async openingStatements(
+    versionId: number,
+    sealed: Settings,
+    own: readonly MarketView[],
+    opening: { reason: string; name: string },
+  ): Promise<BatchItem<"sqlite">[]> {
     checkOpening(opening);
     const all = await this.all();
     const now = Date.now();
@@ -201,7 +218,9 @@ export class Seals {
 /** An opening needs a reason and a name, since both stay with it for good. */
 function checkOpening(opening: { reason: string; name: string } | null): asserts opening is { reason: string; name: string } {
   const problems = [
-    ...(opening === null || opening.reason.trim() === "" ? [{ path: "reason", message: "say why the seal is opened; the reason stays with it for good" }] : []),
+    ...(opening === null || opening.reason.trim() === ""
+      ? [{ path: "reason", message: "say why the seal is opened; the reason stays with it for good" }]
+      : []),
     ...(opening === null || opening.name.trim() === "" ? [{ path: "name", message: "say who opens the seal" }] : []),
   ];
   if (problems.length > 0) throw new Refused(problems);

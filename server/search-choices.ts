@@ -23,4 +23,8 @@ export function searchChoices(strategy: Strategy, optimizations: readonly Optimi
 }
 
 const searchWords = ({ vary }: Pick<Search, "vary">): string =>
-  vary.map(({ name, from, to, step, values }) => (values === undefined ? `${name} ${from} to ${to} by ${step}` : `${name} ${values.join(", ")}`)).join("; ");
+  vary
+    .map(({ name, from, to, step, values }) =>
+      values === undefined ? `${name} ${from} to ${to} by ${step}` : `${name} ${values.join(", ")}`,
+    )
+    .join("; ");

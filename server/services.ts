@@ -91,7 +91,8 @@ export async function openServices(folder: string, migrations: string, executor:
   const seals = new Seals(db, bars, sources);
   await seals.finish();
   const probes = new Probes(db, markets, strategies, series, seals, executor, jobs);
-  for (const kind of [searching, studies.kind(), probes.kind(), imports.kind(), updates.kind()]) kinds.set(kind.kind, kind as unknown as JobKind);
+  for (const kind of [searching, studies.kind(), probes.kind(), imports.kind(), updates.kind()])
+    kinds.set(kind.kind, kind as unknown as JobKind);
   const cascades = new Cascades(db, probes, strategies, optimizations, markets, jobs, log);
   await cascades.start();
   const runs = new Runs(db, bars, strategies, series);

@@ -32,7 +32,10 @@ export class StatusMoves {
 
   /** Moves a strategy's status; what is wrong is refused at its place. */
   async move(version: VersionView, after: string, reason: string, name: string, probeIds: readonly number[]): Promise<void> {
-    const [{ status: before }] = await this.db.select({ status: strategies.status }).from(strategies).where(eq(strategies.id, version.strategyId));
+    const [{ status: before }] = await this.db
+      .select({ status: strategies.status })
+      .from(strategies)
+      .where(eq(strategies.id, version.strategyId));
     const named = (await this.probes.ofVersion(version.id)).filter((probe) => probeIds.includes(probe.id));
     const known = (STATUSES as readonly string[]).includes(after);
     const problems = [

@@ -51,18 +51,36 @@ export function CascadeEditor({ cascade, symbols, onChange }: Props) {
               <div className="flex items-center gap-2">
                 <span className="figure-text text-ink-soft">{k + 1}</span>
                 <span className="min-w-0 flex-1">
-                  <b>{kind.name}</b> <span className="text-sm text-ink-soft">{askedWords(kind, stage.input.criteria) || "no criterion yet"}</span>
+                  <b>{kind.name}</b>{" "}
+                  <span className="text-sm text-ink-soft">{askedWords(kind, stage.input.criteria) || "no criterion yet"}</span>
                 </span>
                 <Button small look="quiet" onClick={() => setOpen(open === k ? null : k)} aria-expanded={open === k}>
                   {open === k ? "Close" : "Change…"}
                 </Button>
-                <button type="button" aria-label={`${kind.name}: earlier`} disabled={k === 0} className="p-1 disabled:opacity-30" onClick={() => move(k, -1)}>
+                <button
+                  type="button"
+                  aria-label={`${kind.name}: earlier`}
+                  disabled={k === 0}
+                  className="p-1 disabled:opacity-30"
+                  onClick={() => move(k, -1)}
+                >
                   <ArrowUp size={15} aria-hidden />
                 </button>
-                <button type="button" aria-label={`${kind.name}: later`} disabled={k === stages.length - 1} className="p-1 disabled:opacity-30" onClick={() => move(k, 1)}>
+                <button
+                  type="button"
+                  aria-label={`${kind.name}: later`}
+                  disabled={k === stages.length - 1}
+                  className="p-1 disabled:opacity-30"
+                  onClick={() => move(k, 1)}
+                >
                   <ArrowDown size={15} aria-hidden />
                 </button>
-                <button type="button" aria-label={`Take out ${kind.name}`} className="p-1" onClick={() => set(stages.filter((_, i) => i !== k))}>
+                <button
+                  type="button"
+                  aria-label={`Take out ${kind.name}`}
+                  className="p-1"
+                  onClick={() => set(stages.filter((_, i) => i !== k))}
+                >
                   <X size={15} aria-hidden />
                 </button>
               </div>
@@ -83,7 +101,13 @@ export function CascadeEditor({ cascade, symbols, onChange }: Props) {
         })}
       </ol>
       <div className="flex items-end gap-2">
-        <Select label="Another stage" value={next} choices={KINDS.map((kind) => ({ value: kind.kind, label: kind.name }))} onChange={setNext} className="w-64" />
+        <Select
+          label="Another stage"
+          value={next}
+          choices={KINDS.map((kind) => ({ value: kind.kind, label: kind.name }))}
+          onChange={setNext}
+          className="w-64"
+        />
         <Button onClick={() => set([...stages, started(next)])}>Add it</Button>
       </div>
       <p className="text-sm text-ink-soft">Put the cheap ones first: what they stop never reaches the dear ones.</p>
@@ -97,7 +121,9 @@ function StageForm({ stage, symbols, onDone }: { stage: Stage; symbols: readonly
   const plain = { ...kind, fields: kind.fields.filter((field) => field.kind !== "date" && field.kind !== "search") };
   const dates = kind.fields.filter((field) => field.kind === "date");
   const [state, setState] = useState(() => formOf(plain, stage.input));
-  const [shares, setShares] = useState<Record<string, string>>(() => Object.fromEntries(dates.map(({ key }) => [key, String(stage.input[key] ?? "70%")])));
+  const [shares, setShares] = useState<Record<string, string>>(() =>
+    Object.fromEntries(dates.map(({ key }) => [key, String(stage.input[key] ?? "70%")])),
+  );
   return (
     <>
       {dates.map((field) => (
@@ -110,7 +136,11 @@ function StageForm({ stage, symbols, onDone }: { stage: Stage; symbols: readonly
         />
       ))}
       <ProbeForm kind={plain} state={state} onChange={setState} symbols={symbols} searches={[]} />
-      <Button small className="mt-2" onClick={() => onDone({ probe: stage.probe, input: { ...inputOf(plain, state), ...shares } as Stage["input"] })}>
+      <Button
+        small
+        className="mt-2"
+        onClick={() => onDone({ probe: stage.probe, input: { ...inputOf(plain, state), ...shares } as Stage["input"] })}
+      >
         Take it over
       </Button>
     </>

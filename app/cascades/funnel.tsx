@@ -30,7 +30,9 @@ export function FunnelTable({ funnel }: { funnel: readonly Funnel[] }) {
                 <span className="block h-full bg-moss" style={{ width: `${(100 * came) / Math.max(1, entered)}%` }} />
               </span>
             </td>
-            <td className="px-2 text-ink-soft">{stoppedBy.map(({ label, count }) => `${label} (${count})`).join(", ") || (entered > 0 && open === 0 ? "nothing" : "")}</td>
+            <td className="px-2 text-ink-soft">
+              {stoppedBy.map(({ label, count }) => `${label} (${count})`).join(", ") || (entered > 0 && open === 0 ? "nothing" : "")}
+            </td>
           </tr>
         ))}
       </tbody>

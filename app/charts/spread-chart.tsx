@@ -17,7 +17,11 @@ interface Props {
 export function SpreadChart({ label, values, marks, digits, height = 190, fileName }: Props) {
   const { names, counts, marked } = useMemo(() => {
     const bins = histogramOf([...values, ...marks.map((mark) => mark.value)]);
-    const of = (value: number) => Math.max(0, bins.findIndex((bin, k) => value < bin.to || k === bins.length - 1));
+    const of = (value: number) =>
+      Math.max(
+        0,
+        bins.findIndex((bin, k) => value < bin.to || k === bins.length - 1),
+      );
     const counts = bins.map(() => 0);
     for (const value of values) counts[of(value)]++;
     return {

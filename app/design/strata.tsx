@@ -43,7 +43,8 @@ function OneLayer({ id, layer, box }: { id: string; layer: Drawn; box: Box }) {
   return <rect {...box} fill="none" stroke="var(--ink-faint)" />;
 }
 
-const said = ({ name, state, overruled, sealed }: Drawn): string => `${name} ${overruled ? "failed, overruled" : sealed ? "sealed" : state}`;
+const said = ({ name, state, overruled, sealed }: Drawn): string =>
+  `${name} ${overruled ? "failed, overruled" : sealed ? "sealed" : state}`;
 
 /**
  * The strata: one layer a probe, oldest at the bottom; thickness by the bars that the probe rested on, fill by outcome.

@@ -24,7 +24,8 @@ export function SealPanel({ symbol, seal, openings }: Props) {
       {seal === null ? (
         <>
           <p className="max-w-[76ch]">
-            {symbol} has no seal. From a date on that nothing has looked at, charts, tables, statistics, exports and the command line stop there; a hold-out probe opens it, once, with a reason.
+            {symbol} has no seal. From a date on that nothing has looked at, charts, tables, statistics, exports and the command line stop
+            there; a hold-out probe opens it, once, with a reason.
           </p>
           <form
             className="mt-2 flex items-end gap-2"

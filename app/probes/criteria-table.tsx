@@ -23,7 +23,9 @@ export function CriteriaTable({ criteria }: { criteria: readonly CriterionOutcom
             <td className="figure-text pl-2 text-right whitespace-nowrap">
               {want === "least" ? "≥" : "≤"} {criterionText(unit, asked)}
             </td>
-            <td className="figure-text pl-2 text-right font-semibold whitespace-nowrap">{note ?? (got === null ? "–" : criterionText(unit, got))}</td>
+            <td className="figure-text pl-2 text-right font-semibold whitespace-nowrap">
+              {note ?? (got === null ? "–" : criterionText(unit, got))}
+            </td>
             <td className={`pl-2 text-right whitespace-nowrap ${held ? "text-moss-ink" : "text-clay"}`}>{held ? "held" : "not held"}</td>
           </tr>
         ))}

@@ -17,7 +17,11 @@ interface Props<K extends Drawing["kind"]> {
 }
 
 /** What a probe found, drawn. `cellHref` leads from a map's cell to its walk-forward. */
-export function ProbeDrawing({ drawing, onCell, ...rest }: Props<Drawing["kind"]> & { onCell?: (windows: number, outShare: number) => void }) {
+export function ProbeDrawing({
+  drawing,
+  onCell,
+  ...rest
+}: Props<Drawing["kind"]> & { onCell?: (windows: number, outShare: number) => void }) {
   switch (drawing.kind) {
     case "curves":
       return <Curves drawing={drawing} {...rest} />;
@@ -46,13 +50,22 @@ function Curves({ drawing, capital, currency, fileName }: Props<"curves">) {
     [drawn],
   );
   const stretches = useMemo<Stretch[]>(
-    () => given.map(({ name, from, to, tint }) => ({ name, from: Date.parse(from), to: Date.parse(to), tint: tint ? "in-sample" : "none" })),
+    () =>
+      given.map(({ name, from, to, tint }) => ({ name, from: Date.parse(from), to: Date.parse(to), tint: tint ? "in-sample" : "none" })),
     [given],
   );
   return (
     <>
       <Heading>{title}</Heading>
-      <EquityChart times={times} curves={curves} capital={capital} currency={currency} stretches={stretches} height={280} fileName={fileName} />
+      <EquityChart
+        times={times}
+        curves={curves}
+        capital={capital}
+        currency={currency}
+        stretches={stretches}
+        height={280}
+        fileName={fileName}
+      />
     </>
   );
 }
@@ -66,7 +79,13 @@ function Spread({ drawing, currency, fileName }: Props<"spread">) {
       {values.length === 0 ? (
         <p className="text-ink-soft">No run has a value.</p>
       ) : (
-        <SpreadChart label={label} values={values} marks={marks} digits={unit === "money" || unit === "count" ? 0 : unit === "percent" ? 1 : 2} fileName={fileName} />
+        <SpreadChart
+          label={label}
+          values={values}
+          marks={marks}
+          digits={unit === "money" || unit === "count" ? 0 : unit === "percent" ? 1 : 2}
+          fileName={fileName}
+        />
       )}
     </>
   );
@@ -89,7 +108,13 @@ function Fan({ drawing, fileName }: Props<"fan">) {
   const lines = useMemo<Line[]>(
     () => [
       { name: "as it was", time: x, value: real },
-      ...[...bands].reverse().map(({ percent, values }) => ({ name: percent === 50 ? "the middle one" : `${percent} of 100 stay below`, time: x, value: values })),
+      ...[...bands]
+        .reverse()
+        .map(({ percent, values }) => ({
+          name: percent === 50 ? "the middle one" : `${percent} of 100 stay below`,
+          time: x,
+          value: values,
+        })),
     ],
     [x, bands, real],
   );

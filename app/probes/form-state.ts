@@ -31,9 +31,15 @@ const written = (field: ProbeField, value: unknown): unknown => {
 };
 
 /** What a form starts from: an input that is there, or what a new probe starts from with some fields given. */
-export function formOf(kind: Pick<ProbeKind, "fields" | "criteria">, input: ProbeInput | null, given: Record<string, unknown> = {}): FormState {
+export function formOf(
+  kind: Pick<ProbeKind, "fields" | "criteria">,
+  input: ProbeInput | null,
+  given: Record<string, unknown> = {},
+): FormState {
   return {
-    fields: Object.fromEntries(kind.fields.map((field) => [field.key, written(field, input?.[field.key] ?? given[field.key] ?? field.initial)])),
+    fields: Object.fromEntries(
+      kind.fields.map((field) => [field.key, written(field, input?.[field.key] ?? given[field.key] ?? field.initial)]),
+    ),
     criteria: Object.fromEntries(
       kind.criteria.map(({ key, initial }) => {
         const value = input === null ? initial : input.criteria[key];
@@ -82,6 +88,9 @@ export function criterionText(unit: ProbeCriterion["unit"], value: number): stri
 export function askedWords(kind: Pick<ProbeKind, "criteria">, asked: Record<string, number>): string {
   return kind.criteria
     .filter(({ key }) => asked[key] !== undefined)
-    .map(({ key, label, unit, want }) => `${label.charAt(0).toLowerCase()}${label.slice(1)} ${want === "least" ? "≥" : "≤"} ${criterionText(unit, asked[key])}`)
+    .map(
+      ({ key, label, unit, want }) =>
+        `${label.charAt(0).toLowerCase()}${label.slice(1)} ${want === "least" ? "≥" : "≤"} ${criterionText(unit, asked[key])}`,
+    )
     .join(", ");
 }

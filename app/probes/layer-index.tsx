@@ -36,7 +36,10 @@ export function LayerIndex({ probes, chosen, href }: Props) {
                 <span className="block leading-tight font-semibold">
                   {probe.name} <span className={`font-normal ${stateInk(layer)}`}>{stateWords(layer)}</span>
                 </span>
-                <span className="block truncate text-sm text-ink-soft" title={askedWords(PROBES.get(probe.kind)!, probe.input.probe.criteria)}>
+                <span
+                  className="block truncate text-sm text-ink-soft"
+                  title={askedWords(PROBES.get(probe.kind)!, probe.input.probe.criteria)}
+                >
                   asked: {askedWords(PROBES.get(probe.kind)!, probe.input.probe.criteria)}
                 </span>
                 <span className="block truncate text-sm" title={probe.outcome?.said}>

@@ -6,4 +6,4 @@ export const stateWords = ({ state, overruled, sealed }: Pick<Layer, "state" | "
 
 /** Ink of a layer's state. */
 export const stateInk = ({ state }: Pick<Layer, "state">): string =>
-  state === "failed" ? "text-clay" : state === "passed" ? "text-moss-ink" : "text-ink-soft";
+  state === "failed" ? "text-clay-ink" : state === "passed" ? "text-moss-ink" : "text-ink-soft";

@@ -51,14 +51,40 @@ export function MapDrawing({ drawing, onCell }: Props) {
                     <title>{said}</title>
                     <rect {...inside} fill="var(--sheet)" stroke="var(--edge)" />
                     {cell.holds && <rect {...inside} fill="var(--moss)" opacity={0.35 + (0.5 * (cell.depth ?? 1)) / deepest} />}
-                    <text x={x + CELL.width / 2} y={y + CELL.height / 2 + 4} textAnchor="middle" fontSize="12" fontFamily="var(--font-figure)" fontWeight={cell.holds ? 600 : 400} fill={cell.holds ? "var(--ink)" : "var(--ink-soft)"}>
+                    <text
+                      x={x + CELL.width / 2}
+                      y={y + CELL.height / 2 + 4}
+                      textAnchor="middle"
+                      fontSize="12"
+                      fontFamily="var(--font-figure)"
+                      fontWeight={cell.holds ? 600 : 400}
+                      fill={cell.holds ? "var(--ink)" : "var(--ink-soft)"}
+                    >
                       {percent(cell.efficiency)}
                     </text>
-                    {chosen && <rect x={x + 4} y={y + 4} width={CELL.width - 8} height={CELL.height - 8} fill="none" stroke="var(--ink)" strokeWidth="2" />}
-                    {cell.holds && !holds(w - 1, s) && <line x1={x} x2={x} y1={y} y2={y + CELL.height} stroke="var(--ink)" strokeWidth="2" />}
-                    {cell.holds && !holds(w + 1, s) && <line x1={x + CELL.width} x2={x + CELL.width} y1={y} y2={y + CELL.height} stroke="var(--ink)" strokeWidth="2" />}
-                    {cell.holds && !holds(w, s + 1) && <line x1={x} x2={x + CELL.width} y1={y} y2={y} stroke="var(--ink)" strokeWidth="2" />}
-                    {cell.holds && !holds(w, s - 1) && <line x1={x} x2={x + CELL.width} y1={y + CELL.height} y2={y + CELL.height} stroke="var(--ink)" strokeWidth="2" />}
+                    {chosen && (
+                      <rect
+                        x={x + 4}
+                        y={y + 4}
+                        width={CELL.width - 8}
+                        height={CELL.height - 8}
+                        fill="none"
+                        stroke="var(--ink)"
+                        strokeWidth="2"
+                      />
+                    )}
+                    {cell.holds && !holds(w - 1, s) && (
+                      <line x1={x} x2={x} y1={y} y2={y + CELL.height} stroke="var(--ink)" strokeWidth="2" />
+                    )}
+                    {cell.holds && !holds(w + 1, s) && (
+                      <line x1={x + CELL.width} x2={x + CELL.width} y1={y} y2={y + CELL.height} stroke="var(--ink)" strokeWidth="2" />
+                    )}
+                    {cell.holds && !holds(w, s + 1) && (
+                      <line x1={x} x2={x + CELL.width} y1={y} y2={y} stroke="var(--ink)" strokeWidth="2" />
+                    )}
+                    {cell.holds && !holds(w, s - 1) && (
+                      <line x1={x} x2={x + CELL.width} y1={y + CELL.height} y2={y + CELL.height} stroke="var(--ink)" strokeWidth="2" />
+                    )}
                   </g>
                 );
               })}
@@ -66,7 +92,14 @@ export function MapDrawing({ drawing, onCell }: Props) {
           );
         })}
         {windows.map((count, w) => (
-          <text key={count} x={AXIS + (w + 0.5) * CELL.width} y={outShare.length * CELL.height + 15} textAnchor="middle" fontSize="12" fill="var(--ink-soft)">
+          <text
+            key={count}
+            x={AXIS + (w + 0.5) * CELL.width}
+            y={outShare.length * CELL.height + 15}
+            textAnchor="middle"
+            fontSize="12"
+            fill="var(--ink-soft)"
+          >
             {count}
           </text>
         ))}

@@ -7,7 +7,10 @@ export function PostButton({ intent, version, children }: { intent: string; vers
   const fetcher = useFetcher<{ problems: { path: string; message: string }[] }>();
   return (
     <span>
-      <Button disabled={fetcher.state !== "idle"} onClick={() => void fetcher.submit({ intent, version: String(version) }, { method: "post" })}>
+      <Button
+        disabled={fetcher.state !== "idle"}
+        onClick={() => void fetcher.submit({ intent, version: String(version) }, { method: "post" })}
+      >
         {children}
       </Button>
       <Problems problems={fetcher.data?.problems ?? []} />

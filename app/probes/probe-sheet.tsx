@@ -56,10 +56,13 @@ export function ProbeSheet({ probe, symbols, searches, onCell }: Props) {
       {probe.why && <p className="mb-2 border-l-4 border-slate px-3 py-1">Out of date: {probe.why}.</p>}
       {probe.overruled && (
         <p className="mb-2 border-l-4 border-ink px-3 py-1" data-overruled>
-          Failed, and overruled by {probe.overruled.name} on {momentText(probe.overruled.at)}: “{probe.overruled.reason}” It stays a failure in every list.
+          Failed, and overruled by {probe.overruled.name} on {momentText(probe.overruled.at)}: “{probe.overruled.reason}” It stays a failure
+          in every list.
         </p>
       )}
-      {job?.state === "failed" && <Problems problems={[{ path: "", message: job.error ?? "the run failed" }]} title="The probe could not be run" />}
+      {job?.state === "failed" && (
+        <Problems problems={[{ path: "", message: job.error ?? "the run failed" }]} title="The probe could not be run" />
+      )}
       {outcome !== null && <p className="mb-2 text-lg first-letter:uppercase">{outcome.said}.</p>}
       {outcome === null && (
         <p className="mb-2">
@@ -69,7 +72,14 @@ export function ProbeSheet({ probe, symbols, searches, onCell }: Props) {
       {outcome !== null && <CriteriaTable criteria={outcome.criteria} />}
       {going ? (
         <div className="mb-3 flex items-center gap-3" aria-live="polite">
-          <span role="progressbar" aria-label="The probe’s progress" aria-valuenow={job.done} aria-valuemin={0} aria-valuemax={job.total} className="block h-2 flex-1 bg-edge">
+          <span
+            role="progressbar"
+            aria-label="The probe’s progress"
+            aria-valuenow={job.done}
+            aria-valuemin={0}
+            aria-valuemax={job.total}
+            className="block h-2 flex-1 bg-edge"
+          >
             <span className="block h-2 bg-ochre" style={{ width: `${(100 * job.done) / Math.max(1, job.total)}%` }} />
           </span>
           <span className="figure-text text-sm" data-job={job.state}>
@@ -120,7 +130,9 @@ export function ProbeSheet({ probe, symbols, searches, onCell }: Props) {
               <Link
                 to={`/strategies/${probe.strategyId}?${new URLSearchParams({
                   v: String(probe.versionNumber),
-                  set: Object.entries(next).map(([name, value]) => `${name}:${Number(value)}`).join(","),
+                  set: Object.entries(next)
+                    .map(([name, value]) => `${name}:${Number(value)}`)
+                    .join(","),
                   origin: `values of the next fit of walk-forward ${probe.id}`,
                 })}`}
               >
@@ -139,7 +151,14 @@ export function ProbeSheet({ probe, symbols, searches, onCell }: Props) {
       {outcome !== null && (
         <>
           {outcome.drawings.map((drawing, k) => (
-            <ProbeDrawing key={k} drawing={drawing} capital={probe.input.settings.capital} currency={currency} fileName={`probe-${probe.id}-${k}`} onCell={onCell} />
+            <ProbeDrawing
+              key={k}
+              drawing={drawing}
+              capital={probe.input.settings.capital}
+              currency={currency}
+              fileName={`probe-${probe.id}-${k}`}
+              onCell={onCell}
+            />
           ))}
           <div className="mt-3">
             <PartsTable parts={outcome.parts} currency={currency} />

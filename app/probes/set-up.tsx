@@ -1,4 +1,4 @@
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { useFetcher } from "react-router";
 import { PROBES } from "#core/probes";
 import { Button } from "~/design/button";
@@ -17,17 +17,27 @@ interface Props {
   searches: readonly SearchChoice[];
   given: Record<string, unknown>;
   onKind: (kind: string) => void;
+  /** hears of the probe that was set up; must be stable */
+  onMade: (probe: number) => void;
 }
 
-type Answer = { problems: { path: string; message: string }[]; cost?: { units: number; unitName: string; seconds: number } };
+type Answer = {
+  made?: number;
+  problems: { path: string; message: string }[];
+  cost?: { units: number; unitName: string; seconds: number };
+};
 
 /** A new probe: what it asks, what it needs, the criteria that it is judged by, what it costs. */
-export function SetUp({ version, kind: name, markets, market: own, searches, given, onKind }: Props) {
+export function SetUp({ version, kind: name, markets, market: own, searches, given, onKind, onMade }: Props) {
   const fetcher = useFetcher<Answer>();
   const kind = PROBES.get(name)!;
   const [market, setMarket] = useState(own);
   const [state, setState] = useState<FormState>(() => formOf(kind, null, { search: searches[0]?.search ?? null, ...given }));
   const symbols = useMemo(() => markets.map((one) => one.symbol).filter((symbol) => symbol !== market), [markets, market]);
+  const made = fetcher.data?.made;
+  useEffect(() => {
+    if (made !== undefined) onMade(made);
+  }, [made, onMade]);
   const send = (intent: string) =>
     void fetcher.submit(
       { intent, version: String(version.id), kind: name, market, input: JSON.stringify(inputOf(kind, state)) },
@@ -37,8 +47,18 @@ export function SetUp({ version, kind: name, markets, market: own, searches, giv
   return (
     <Panel title="A new probe" note={kind.question}>
       <div className="grid grid-cols-2 gap-2">
-        <Select label="Probe" value={name} choices={[...PROBES.values()].map((one) => ({ value: one.kind, label: one.name }))} onChange={onKind} />
-        <Select label="Market" value={market} choices={markets.map(({ symbol, label }) => ({ value: symbol, label }))} onChange={setMarket} />
+        <Select
+          label="Probe"
+          value={name}
+          choices={[...PROBES.values()].map((one) => ({ value: one.kind, label: one.name }))}
+          onChange={onKind}
+        />
+        <Select
+          label="Market"
+          value={market}
+          choices={markets.map(({ symbol, label }) => ({ value: symbol, label }))}
+          onChange={setMarket}
+        />
       </div>
       <div className="mt-2">
         <ProbeForm kind={kind} state={state} onChange={setState} symbols={symbols} searches={searches} />
@@ -61,8 +81,8 @@ export function SetUp({ version, kind: name, markets, market: own, searches, giv
         <Problems problems={problems} title="The probe can't be set up" />
       </div>
       <p className="mt-2 text-sm text-ink-soft">
-        Decide now what would convince you: the criteria are written down before the probe runs, and a result that they were changed after is out of date.{" "}
-        <span className="font-semibold">What it will not say.</span> {kind.caution}
+        Decide now what would convince you: the criteria are written down before the probe runs, and a result that they were changed after
+        is out of date. <span className="font-semibold">What it will not say.</span> {kind.caution}
       </p>
     </Panel>
   );

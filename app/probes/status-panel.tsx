@@ -34,12 +34,13 @@ export function StatusPanel({ version, status, probes, moves }: Props) {
         <ul aria-label="Moves of the status" className="mt-2">
           {moves.map((move) => (
             <li key={move.id} className="border-t border-edge/60 py-1.5">
-              <span className="figure-text text-sm">{momentText(move.at)}</span> {move.before} → <b>{move.after}</b> with version {move.versionNumber}, by {move.name}: “
-              {move.reason}”
+              <span className="figure-text text-sm">{momentText(move.at)}</span> {move.before} → <b>{move.after}</b> with version{" "}
+              {move.versionNumber}, by {move.name}: “{move.reason}”
               {move.evidence.length > 0 && (
                 <span className="text-ink-soft">
                   {" "}
-                  Rests on {move.evidence.map(({ name, state, overruled }) => `${name} (${overruled ? "failed, overruled" : state})`).join(", ")}.
+                  Rests on{" "}
+                  {move.evidence.map(({ name, state, overruled }) => `${name} (${overruled ? "failed, overruled" : state})`).join(", ")}.
                 </span>
               )}
             </li>
@@ -54,7 +55,12 @@ export function StatusPanel({ version, status, probes, moves }: Props) {
         fields={{ intent: "status", version: String(version.id), status: after, evidence: JSON.stringify([...named]) }}
         act="Move it"
       >
-        <Select label="Status" value={after} choices={STATUSES.filter((one) => one !== status).map((one) => ({ value: one, label: one }))} onChange={setAfter} />
+        <Select
+          label="Status"
+          value={after}
+          choices={STATUSES.filter((one) => one !== status).map((one) => ({ value: one, label: one }))}
+          onChange={setAfter}
+        />
         <fieldset>
           <legend className="text-sm text-ink-soft">Rests on</legend>
           {usable.length === 0 && <p className="text-ink-soft">No layer has passed or failed yet.</p>}

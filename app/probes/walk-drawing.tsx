@@ -71,13 +71,18 @@ export function WalkDrawing({ drawing, capital, currency, fileName }: Props) {
         </table>
       </div>
       <p className="mt-2">
-        Steadiness of the values: {Object.entries(steadiness).map(([name, value]) => `${name} ${decimal(100 * value, 0)} %`).join(", ")}. The next fit is due on{" "}
-        <span className="figure-text">{nextRefit}</span>
+        Steadiness of the values:{" "}
+        {Object.entries(steadiness)
+          .map(([name, value]) => `${name} ${decimal(100 * value, 0)} %`)
+          .join(", ")}
+        . The next fit is due on <span className="figure-text">{nextRefit}</span>
         {next !== null && (
           <>
             ; today it would take{" "}
             <span className="figure-text" data-next={JSON.stringify(next)}>
-              {Object.entries(next).map(([name, value]) => `${name} ${shown(value)}`).join(", ")}
+              {Object.entries(next)
+                .map(([name, value]) => `${name} ${shown(value)}`)
+                .join(", ")}
             </span>
           </>
         )}
@@ -97,11 +102,30 @@ function TimeLine({ windows, names }: Pick<Props["drawing"], "windows" | "names"
   const top = windows.length * step + 8;
   const height = top + names.length * (ROW + 8) + 4;
   return (
-    <svg viewBox={`0 0 ${WIDTH} ${height}`} className="w-full" role="img" aria-label={`${windows.length} windows from ${windows[0].fit.from} to ${windows[windows.length - 1].judge.to}`}>
+    <svg
+      viewBox={`0 0 ${WIDTH} ${height}`}
+      className="w-full"
+      role="img"
+      aria-label={`${windows.length} windows from ${windows[0].fit.from} to ${windows[windows.length - 1].judge.to}`}
+    >
       {windows.map((window, k) => (
         <g key={window.judge.from}>
-          <rect x={x(window.fit.from)} y={k * step + 1} width={Math.max(1, x(window.fit.to) - x(window.fit.from))} height={step - 2} fill="var(--tint-in)" stroke="var(--edge)" strokeWidth="0.6" />
-          <rect x={x(window.judge.from)} y={k * step + 1} width={Math.max(1, x(window.judge.to) - x(window.judge.from))} height={step - 2} fill={window.out > 0 ? "var(--river)" : "var(--clay)"} />
+          <rect
+            x={x(window.fit.from)}
+            y={k * step + 1}
+            width={Math.max(1, x(window.fit.to) - x(window.fit.from))}
+            height={step - 2}
+            fill="var(--tint-in)"
+            stroke="var(--edge)"
+            strokeWidth="0.6"
+          />
+          <rect
+            x={x(window.judge.from)}
+            y={k * step + 1}
+            width={Math.max(1, x(window.judge.to) - x(window.judge.from))}
+            height={step - 2}
+            fill={window.out > 0 ? "var(--river)" : "var(--clay)"}
+          />
         </g>
       ))}
       <text x={0} y={step + 6} fontSize="11" fill="var(--ink-soft)">
@@ -115,7 +139,9 @@ function TimeLine({ windows, names }: Pick<Props["drawing"], "windows" | "names"
         const path = windows
           .map((window, k) => {
             const value = values[n][k];
-            return value === null ? "" : `${k === 0 || values[n][k - 1] === null ? "M" : "L"}${x(window.judge.from).toFixed(1)},${y(value).toFixed(1)} H${x(window.judge.to).toFixed(1)}`;
+            return value === null
+              ? ""
+              : `${k === 0 || values[n][k - 1] === null ? "M" : "L"}${x(window.judge.from).toFixed(1)},${y(value).toFixed(1)} H${x(window.judge.to).toFixed(1)}`;
           })
           .join(" ");
         return (

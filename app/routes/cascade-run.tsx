@@ -79,7 +79,9 @@ export default function CascadeRunPage({ loaderData: { run } }: Route.ComponentP
                   <Link to={`/strategies/${version.strategyId}/evidence?v=${version.number}`} className="no-underline hover:underline">
                     {version.name} v{version.number}
                   </Link>
-                  <span className={`block font-normal ${end === "through" ? "text-moss-ink" : end === "stopped" ? "text-clay" : "text-ochre-ink"}`}>
+                  <span
+                    className={`block font-normal ${end === "through" ? "text-moss-ink" : end === "stopped" ? "text-clay" : "text-ochre-ink"}`}
+                  >
                     {end === "through" ? "came through" : end}
                   </span>
                 </th>
@@ -89,11 +91,23 @@ export default function CascadeRunPage({ loaderData: { run } }: Route.ComponentP
                       <li key={probe.id}>
                         <Link to={`/strategies/${version.strategyId}/evidence?v=${version.number}&probe=${probe.id}`}>{probe.name}</Link>{" "}
                         <span className={stateInk(probe.layer)}>{stateWords(probe.layer)}</span>
-                        {probe.said !== null ? <span className="text-ink-soft">: {probe.said}</span> : probe.job !== null && <span className="text-ink-soft">: {probe.job.state}, {probe.job.done} of {probe.job.total}</span>}
+                        {probe.said !== null ? (
+                          <span className="text-ink-soft">: {probe.said}</span>
+                        ) : (
+                          probe.job !== null && (
+                            <span className="text-ink-soft">
+                              : {probe.job.state}, {probe.job.done} of {probe.job.total}
+                            </span>
+                          )
+                        )}
                         {probe.stoppedBy.length > 0 && <span className="text-clay"> ({probe.stoppedBy.join(", ")})</span>}
                       </li>
                     ))}
-                    {stuck !== null && <li className="text-clay">Stage {stuck.stage + 1} could not be asked: {stuck.message}</li>}
+                    {stuck !== null && (
+                      <li className="text-clay">
+                        Stage {stuck.stage + 1} could not be asked: {stuck.message}
+                      </li>
+                    )}
                   </ol>
                 </td>
               </tr>

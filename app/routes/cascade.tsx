@@ -105,7 +105,9 @@ export default function CascadePage({ loaderData: { cascade, runs, symbols, vers
                     }}
                   />
                 </label>
-                {cascade !== null && <span className="text-sm text-ink-soft">Runs that have begun keep the stages that they began with.</span>}
+                {cascade !== null && (
+                  <span className="text-sm text-ink-soft">Runs that have begun keep the stages that they began with.</span>
+                )}
               </div>
               <div className="mt-2 empty:hidden">
                 <Problems problems={fetcher.data?.problems ?? []} title="The cascade can't be written down" />
@@ -117,7 +119,8 @@ export default function CascadePage({ loaderData: { cascade, runs, symbols, vers
                 const kind = PROBES.get(stage.probe)!;
                 return (
                   <li key={k} className="border-t border-edge/60 py-1.5 first:border-0">
-                    <span className="figure-text text-ink-soft">{k + 1}</span> <b>{kind.name}</b> <span className="text-ink-soft">{kind.question}</span>
+                    <span className="figure-text text-ink-soft">{k + 1}</span> <b>{kind.name}</b>{" "}
+                    <span className="text-ink-soft">{kind.question}</span>
                     <span className="block pl-4 text-sm">{askedWords(kind, stage.input.criteria)}</span>
                   </li>
                 );
@@ -166,7 +169,8 @@ export default function CascadePage({ loaderData: { cascade, runs, symbols, vers
                   {runs.map((run) => (
                     <li key={run.id} className="border-t border-edge/60 py-1 first:border-0">
                       <Link to={`/cascades/runs/${run.id}`}>
-                        <span className="figure-text text-sm">{momentText(run.createdAt)}</span>: {run.through} of {run.versions} came through
+                        <span className="figure-text text-sm">{momentText(run.createdAt)}</span>: {run.through} of {run.versions} came
+                        through
                       </Link>
                       {!run.done && <span className="text-ochre-ink"> · at work</span>}
                     </li>

@@ -26,7 +26,10 @@ export default function CascadesPage({ loaderData: { cascades } }: Route.Compone
   const notice = useNotice();
   const remove = (id: number, name: string) => {
     void fetcher.submit({ intent: "remove", id: String(id) }, { method: "post" });
-    notice({ text: `“${name}” was taken out.`, action: { label: "Bring it back", run: () => void fetcher.submit({ intent: "restore", id: String(id) }, { method: "post" }) } });
+    notice({
+      text: `“${name}” was taken out.`,
+      action: { label: "Bring it back", run: () => void fetcher.submit({ intent: "restore", id: String(id) }, { method: "post" }) },
+    });
   };
   return (
     <>
@@ -64,7 +67,12 @@ export default function CascadesPage({ loaderData: { cascades } }: Route.Compone
               aside={
                 <>
                   {runs} {runs === 1 ? "run" : "runs"} ·{" "}
-                  <button type="button" className="quiet-link" aria-label={`Take out ${document.name}`} onClick={() => remove(id, document.name)}>
+                  <button
+                    type="button"
+                    className="quiet-link"
+                    aria-label={`Take out ${document.name}`}
+                    onClick={() => remove(id, document.name)}
+                  >
                     take out
                   </button>
                 </>
@@ -72,7 +80,11 @@ export default function CascadesPage({ loaderData: { cascades } }: Route.Compone
             >
               <ol className="flex flex-wrap gap-x-2 gap-y-1.5">
                 {document.stages.map((stage, k) => (
-                  <li key={k} className="rounded-[4px] border border-edge px-2 py-1" title={askedWords(PROBES.get(stage.probe)!, stage.input.criteria)}>
+                  <li
+                    key={k}
+                    className="rounded-[4px] border border-edge px-2 py-1"
+                    title={askedWords(PROBES.get(stage.probe)!, stage.input.criteria)}
+                  >
                     <span className="figure-text text-sm text-ink-soft">{k + 1}</span> {PROBES.get(stage.probe)!.name}
                   </li>
                 ))}

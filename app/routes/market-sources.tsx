@@ -29,7 +29,14 @@ export async function loader({ context, params }: Route.LoaderArgs) {
     .sort((a, b) => b.id - a.id)
     .slice(0, 100);
   const [sealed, openings] = await Promise.all([seals.all(), seals.openings(market.id)]);
-  return { market, changes, seal: sealed.get(market.id) ?? null, openings };
+  const corrected = await Promise.all(market.sources.map(async (source) => (await sources.leftOut(source.id)).size > 0));
+  return {
+    market,
+    changes,
+    corrected: market.sources.filter((_, k) => corrected[k]).map((source) => source.id),
+    seal: sealed.get(market.id) ?? null,
+    openings,
+  };
 }
 
 export async function action({ context, request }: Route.ActionArgs) {
@@ -50,7 +57,7 @@ export async function action({ context, request }: Route.ActionArgs) {
   }
 }
 
-export default function SourcesPage({ loaderData: { market, changes, seal, openings } }: Route.ComponentProps) {
+export default function SourcesPage({ loaderData: { market, changes, corrected, seal, openings } }: Route.ComponentProps) {
   const fetcher = useFetcher<typeof action>();
   const pairs = market.sources.flatMap((a, i) =>
     market.sources.slice(i + 1).flatMap((b) => (a.timeframe === b.timeframe ? [{ a, b }] : [])),
@@ -104,7 +111,7 @@ export default function SourcesPage({ loaderData: { market, changes, seal, openi
                   <Link to={`/markets/${market.symbol}?source=${source.id}`} className="font-semibold no-underline hover:underline">
                     {source.name}
                   </Link>
-                  {source.barsHash !== source.rawHash && <span className="text-ochre-ink"> · corrected</span>}
+                  {corrected.includes(source.id) && <span className="text-ochre-ink"> · corrected</span>}
                 </th>
                 <td className="figure-text px-3.5">{source.timeframe}</td>
                 <td className="figure-text px-3.5">{dateText(source.firstTime)}</td>

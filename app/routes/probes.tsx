@@ -62,16 +62,17 @@ export default function ProbesPage({ loaderData: { probes } }: Route.ComponentPr
                     <Strata layers={[probe.layer]} height={22} />
                   </td>
                   <th scope="row" className="px-3 text-left">
-                    <Link to={`/strategies/${probe.strategyId}/evidence?v=${probe.versionNumber}&probe=${probe.id}`} className="no-underline hover:underline">
+                    <Link
+                      to={`/strategies/${probe.strategyId}/evidence?v=${probe.versionNumber}&probe=${probe.id}`}
+                      className="no-underline hover:underline"
+                    >
                       {probe.strategyName} v{probe.versionNumber}
                     </Link>
                   </th>
                   <td className="px-3">{probe.name}</td>
                   <td className="px-3">{probe.input.settings.markets.map((market) => market.symbol).join(", ")}</td>
                   <td className="px-3">{probe.asked}</td>
-                  <td className="px-3">
-                    {probe.outcome?.said ?? "–"}
-                  </td>
+                  <td className="px-3">{probe.outcome?.said ?? "–"}</td>
                   <td className={`px-3 whitespace-nowrap ${stateInk(probe.layer)}`}>{stateWords(probe.layer)}</td>
                   <td className="figure-text px-3">{probe.ranAt === null ? "–" : dateText(probe.ranAt)}</td>
                 </tr>

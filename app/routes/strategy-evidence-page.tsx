@@ -10,7 +10,9 @@ import { askedWords } from "~/probes/form-state";
 import { stateInk, stateWords } from "~/probes/layer-looks";
 import type { Route } from "./+types/strategy-evidence-page";
 
-export const meta: Route.MetaFunction = ({ data: page }) => [{ title: `${page?.version.strategyName ?? "Strategy"}, its evidence on one page · Canyon` }];
+export const meta: Route.MetaFunction = ({ data: page }) => [
+  { title: `${page?.version.strategyName ?? "Strategy"}, its evidence on one page · Canyon` },
+];
 
 export async function loader({ context, params, request }: Route.LoaderArgs) {
   const { services } = context;
@@ -51,12 +53,14 @@ export default function EvidenceSheet({ loaderData: { version, layers, probes, m
         <div>
           <h1 className="text-2xl leading-tight">{version.strategyName}: the evidence</h1>
           <p className="text-ink-soft">
-            version {version.number}, {momentText(version.createdAt)} · <span className="figure-text text-xs">{version.hash.slice(0, 16)}</span> · status: {version.status}
+            version {version.number}, {momentText(version.createdAt)} ·{" "}
+            <span className="figure-text text-xs">{version.hash.slice(0, 16)}</span> · status: {version.status}
           </p>
           <p>
-            {probes.length} probes: {count("passed")} passed, {count("failed")} failed ({probes.filter((probe) => probe.overruled).length} of them overruled), {count("out of date")} out of date,{" "}
-            {count("untested")} untested. {decimal(ledger.total, 0)} trials were spent on its line: {decimal(ledger.tries, 0)} changes by hand, {decimal(ledger.runs, 0)} runs, {decimal(ledger.optimizations, 0)} in
-            optimizations, {decimal(ledger.probes, 0)} probes.
+            {probes.length} probes: {count("passed")} passed, {count("failed")} failed ({probes.filter((probe) => probe.overruled).length}{" "}
+            of them overruled), {count("out of date")} out of date, {count("untested")} untested. {decimal(ledger.total, 0)} trials were
+            spent on its line: {decimal(ledger.tries, 0)} changes by hand, {decimal(ledger.runs, 0)} runs,{" "}
+            {decimal(ledger.optimizations, 0)} in optimizations, {decimal(ledger.probes, 0)} probes.
           </p>
         </div>
       </header>

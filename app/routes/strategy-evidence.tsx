@@ -1,3 +1,4 @@
+import { useCallback } from "react";
 import { data, Link } from "react-router";
 import { formatDate } from "#core/bars";
 import { PROBES } from "#core/probes";
@@ -45,11 +46,15 @@ export async function loader({ context, params, request }: Route.LoaderArgs) {
   const own = markets.find((market) => market.symbol === known) ?? markets[0];
   // what an optimization was allowed to see is the natural in-sample stretch
   const seen = optimizations[0]?.settings.to ?? null;
-  const usual =
-    own === undefined ? null : formatDate(Math.floor((own.firstTime + (own.lastTime - own.firstTime) * USUAL) / 86_400_000));
+  const usual = own === undefined ? null : formatDate(Math.floor((own.firstTime + (own.lastTime - own.firstTime) * USUAL) / 86_400_000));
+  const asked = Number(search.get("probe")) || null;
+  const shown = probes.find((probe) => probe.id === asked) ?? probes.at(-1);
   return {
     ...page,
-    probes,
+    // only the layer that is looked at brings its drawings along
+    probes: probes.map((probe) =>
+      probe === shown || probe.outcome === null ? probe : { ...probe, outcome: { ...probe.outcome, drawings: [], parts: [] } },
+    ),
     moves,
     trials: ledger.total,
     status: version.status,
@@ -115,7 +120,12 @@ export async function action({ context, params, request }: Route.ActionArgs) {
         // the criteria of an earlier version's probes, set before this version's run
         const version = await versionOf();
         const before = (await services.strategies.versionsOf(version.strategyId)).filter((one) => one.number < version.number);
-        for (const probe of before.length === 0 ? [] : await latestProbes(services, before.map((one) => one.id)))
+        for (const probe of before.length === 0
+          ? []
+          : await latestProbes(
+              services,
+              before.map((one) => one.id),
+            ))
           await probes.create(version, probe.kind, probe.input.probe, probe.input.settings);
         break;
       }
@@ -158,6 +168,7 @@ export default function EvidencePage({ loaderData }: Route.ComponentProps) {
   const asked = new Set(probes.map((probe) => probe.kind));
   const base = `/strategies/${version.strategyId}/evidence`;
   const shown = version.number < versions.length ? `v=${version.number}&` : "";
+  const onMade = useCallback((probe: number) => set("probe", String(probe), ["new"]), [set]);
   const onCell = useCellWalk(version.id, chosen?.kind === "walkForwardMap" ? chosen : undefined);
   return (
     <>
@@ -223,7 +234,12 @@ export default function EvidencePage({ loaderData }: Route.ComponentProps) {
                 </Link>
               )}
             </nav>
-            <StatusPanel version={version} status={STATUSES.find((one) => one === status) ?? ("draft" as Status)} probes={probes} moves={moves} />
+            <StatusPanel
+              version={version}
+              status={STATUSES.find((one) => one === status) ?? ("draft" as Status)}
+              probes={probes}
+              moves={moves}
+            />
           </div>
           {setting !== null && PROBES.has(setting) ? (
             <SetUp
@@ -235,12 +251,15 @@ export default function EvidencePage({ loaderData }: Route.ComponentProps) {
               searches={searches}
               given={{ split, timeframes: version.strategy.timeframe === "1d" ? ["1w"] : ["1d"] }}
               onKind={(kind) => set("new", kind)}
+              onMade={onMade}
             />
           ) : chosen !== undefined ? (
             <ProbeSheet
               key={`${chosen.id} ${chosen.criteriaSetAt}`}
               probe={chosen}
-              symbols={markets.map((market) => market.symbol).filter((symbol) => !chosen.input.settings.markets.some((market) => market.symbol === symbol))}
+              symbols={markets
+                .map((market) => market.symbol)
+                .filter((symbol) => !chosen.input.settings.markets.some((market) => market.symbol === symbol))}
               searches={searches}
               onCell={chosen.kind === "walkForwardMap" ? onCell : undefined}
             />
@@ -253,7 +272,8 @@ export default function EvidencePage({ loaderData }: Route.ComponentProps) {
                 </Button>
               }
             >
-              A probe is one test of whether a version would hold up. Its criteria are written down before it runs, so that nobody moves them under a result.
+              A probe is one test of whether a version would hold up. Its criteria are written down before it runs, so that nobody moves
+              them under a result.
             </Empty>
           )}
         </div>

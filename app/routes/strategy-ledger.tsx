@@ -8,7 +8,9 @@ import { StrategyHead } from "~/strategies/head";
 import { unlessSearch } from "~/shell/revalidate";
 import type { Route } from "./+types/strategy-ledger";
 
-export const meta: Route.MetaFunction = ({ data: page }) => [{ title: `Trial ledger of ${page?.version.strategyName ?? "a strategy"} · Canyon` }];
+export const meta: Route.MetaFunction = ({ data: page }) => [
+  { title: `Trial ledger of ${page?.version.strategyName ?? "a strategy"} · Canyon` },
+];
 
 export async function loader({ context, params }: Route.LoaderArgs) {
   const { services } = context;
@@ -17,7 +19,10 @@ export async function loader({ context, params }: Route.LoaderArgs) {
   const { version } = page;
   const market = version.settings === null ? null : await services.markets.bySymbol(version.settings.markets[0].symbol);
   const [spent, runs] = await Promise.all([services.ledgers.ofStrategy(version.strategyId), services.runs.ofStrategy(version.strategyId)]);
-  const years = market === null ? [] : await services.ledgers.ofData(new Date(market.firstTime).getUTCFullYear(), new Date(market.lastTime).getUTCFullYear());
+  const years =
+    market === null
+      ? []
+      : await services.ledgers.ofData(new Date(market.firstTime).getUTCFullYear(), new Date(market.lastTime).getUTCFullYear());
   const newest = runs.find((run) => run.versionId === version.id) ?? runs[0] ?? null;
   const deflatingOf = async () => {
     const run = newest === null ? null : await services.runs.get(newest.id);
@@ -63,7 +68,17 @@ export default function LedgerPage({ loaderData }: Route.ComponentProps) {
                     .map(({ k, what, count, from, to, at, soFar, reference }) => (
                       <tr key={k} className="border-t border-edge/60">
                         <td className="figure-text px-3.5 py-1 whitespace-nowrap">{momentText(at)}</td>
-                        <td className="px-3.5">{what === "run" ? <Link to={`/runs/${reference}`}>a run</Link> : what === "optimization" ? <Link to={`/optimizations/${reference}`}>an optimization</Link> : what === "probe" ? "a probe" : "changes by hand"}</td>
+                        <td className="px-3.5">
+                          {what === "run" ? (
+                            <Link to={`/runs/${reference}`}>a run</Link>
+                          ) : what === "optimization" ? (
+                            <Link to={`/optimizations/${reference}`}>an optimization</Link>
+                          ) : what === "probe" ? (
+                            "a probe"
+                          ) : (
+                            "changes by hand"
+                          )}
+                        </td>
                         <td className="figure-text px-3.5 whitespace-nowrap">
                           {from ?? "start"} to {to ?? "end"}
                         </td>
@@ -77,18 +92,33 @@ export default function LedgerPage({ loaderData }: Route.ComponentProps) {
           )}
         </Panel>
         <div className="flex flex-col gap-3">
-          {given !== null && (
+          {given === null ? (
+            <Panel title="What that does to a result">
+              <p className="text-ink-soft">
+                {run === null
+                  ? "Save a run: its deflated Sharpe ratio tells what so many trials leave of it."
+                  : "Fewer than two trials of this line have a Sharpe ratio that is known, so that their spread can’t be measured: save another run, or optimize."}
+              </p>
+            </Panel>
+          ) : (
             <Panel title="What that does to a result" note={`the newest run, no. ${run}`}>
               <LinesChart
                 label="Deflated Sharpe ratio by the number of trials"
-                lines={[{ name: "deflated Sharpe ratio, %", time: given.points.map((point) => Math.log10(point.trials)), value: given.points.map((point) => 100 * point.deflated) }]}
+                lines={[
+                  {
+                    name: "deflated Sharpe ratio, %",
+                    time: given.points.map((point) => Math.log10(point.trials)),
+                    value: given.points.map((point) => 100 * point.deflated),
+                  },
+                ]}
                 height={190}
                 fileName={`strategy-${version.strategyId}-ledger`}
                 numbered="trials, powers of ten"
               />
               <p className="mt-1">
-                With {decimal(total, 0)} trials on this line the best of them would have a Sharpe ratio of about {decimal(given.now.best, 2)} by luck alone; this run’s is{" "}
-                {decimal(given.sharpe, 2)}, and its deflated Sharpe ratio is <b data-deflated>{decimal(100 * given.now.deflated, 1)} %</b>.
+                With {decimal(total, 0)} trials on this line the best of them would have a Sharpe ratio of about{" "}
+                {decimal(given.now.best, 2)} by luck alone; this run’s is {decimal(given.sharpe, 2)}, and its deflated Sharpe ratio is{" "}
+                <b data-deflated>{decimal(100 * given.now.deflated, 1)} %</b>.
               </p>
               <p className="mt-1 text-sm text-ink-soft">
                 Bailey and López de Prado 2014, with the spread of the Sharpe ratios of those trials that are known.
@@ -97,8 +127,18 @@ export default function LedgerPage({ loaderData }: Route.ComponentProps) {
           )}
           {market !== null && years.length > 0 && (
             <Panel title={`Looks at ${market}’s years`} note="by every strategy">
-              <ColumnsChart label="trials" names={years.map((one) => String(one.year))} values={years.map((one) => one.trials)} height={190} fileName="data-ledger" format={(x) => decimal(x, 0)} />
-              <p className="mt-1 text-sm text-ink-soft">A trial counts for every year of the stretch that it ran on. A year that was looked at often can’t tell luck from skill any more.</p>
+              <ColumnsChart
+                label="trials"
+                names={years.map((one) => String(one.year))}
+                values={years.map((one) => one.trials)}
+                height={190}
+                fileName="data-ledger"
+                format={(x) => decimal(x, 0)}
+              />
+              <p className="mt-1 text-sm text-ink-soft">
+                A trial counts for every year of the stretch that it ran on. A year that was looked at often can’t tell luck from skill any
+                more.
+              </p>
             </Panel>
           )}
         </div>

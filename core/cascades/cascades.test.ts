@@ -41,7 +41,10 @@ describe("a cascade", () => {
   });
 
   it("says why a probe can't be asked of a version", () => {
-    const bare = strategyOf({ parameters: [], long: { enter: { when: "close > sma(close, 9)" }, exit: { when: "close < sma(close, 9)" } } });
+    const bare = strategyOf({
+      parameters: [],
+      long: { enter: { when: "close > sma(close, 9)" }, exit: { when: "close < sma(close, 9)" } },
+    });
     const { through, stages } = runCascade(
       readCascade(cascade([{ probe: "walkForward", input: { criteria: { net: 0 } } }])).value!,
       contextOf({ strategy: bare, bars: [fixtureBars("data/ferry-1d.csv")], settings: settingsOf() }),

@@ -26,7 +26,13 @@ export const cascadeSchema = exact(
     goOn: truth(),
     stages: list(
       exact(
-        { probe: text().required(), input: yup.mixed<object>().required().test("object", "must be an object", (x) => typeof x === "object") },
+        {
+          probe: text().required(),
+          input: yup
+            .mixed<object>()
+            .required()
+            .test("object", "must be an object", (x) => typeof x === "object"),
+        },
         "a stage",
       ),
     )
@@ -72,6 +78,8 @@ export function readCascade(given: unknown): Read<Cascade> {
   if (raw.name.trim() === "") problems.push({ path: "name", message: "needs a name" });
   if (problems.length > 0) return { value: null, problems };
   const { name, about, goOn = false, stages } = raw;
-  return { value: { format: "canyon.cascade/1", name: name.trim(), ...(about === undefined ? {} : { about }), goOn, stages }, problems: [] };
+  return {
+    value: { format: "canyon.cascade/1", name: name.trim(), ...(about === undefined ? {} : { about }), goOn, stages },
+    problems: [],
+  };
 }
-

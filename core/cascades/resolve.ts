@@ -17,12 +17,18 @@ export const spanOfBars = ({ time }: Pick<Bars, "time">): { first: number; last:
 });
 
 /** A stage's input for one version: shares of its window as dates, and what is searched: `search`, or its own ranges. */
-export function stageInput({ probe, input }: Stage, strategy: Strategy, [from, to]: readonly [number, number], search: unknown = null): Record<string, unknown> {
+export function stageInput(
+  { probe, input }: Stage,
+  strategy: Strategy,
+  [from, to]: readonly [number, number],
+  search: unknown = null,
+): Record<string, unknown> {
   const out: Record<string, unknown> = { ...input };
   for (const field of PROBES.get(probe)!.fields) {
     const share = shareOf(input[field.key]);
     if (field.kind === "date" && share !== null) out[field.key] = formatDate(Math.round(from + share * (to - from)));
-    if (field.kind === "search" && (input[field.key] === undefined || input[field.key] === null)) out[field.key] = search ?? ownSearch(strategy) ?? undefined;
+    if (field.kind === "search" && (input[field.key] === undefined || input[field.key] === null))
+      out[field.key] = search ?? ownSearch(strategy) ?? undefined;
   }
   return out;
 }

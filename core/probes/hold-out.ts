@@ -2,7 +2,7 @@ import { parseDate, formatDate } from "#core/bars";
 import type { PreparedRun } from "#core/engine";
 import { probe, type ProbeInput } from "./kind";
 import { bare, joined, STRETCH_CRITERIA, stretchGot, type StretchPart } from "./out-of-sample";
-import { barsOf, partOf, readyRun } from "./runs";
+import { barsOf, drawnCurve, partOf, readyRun } from "./runs";
 
 /** The last stretch of the markets, sealed from the start. Whoever runs it opens the seal, which is recorded for good. */
 export const holdOut = probe<ProbeInput, PreparedRun[], StretchPart>({
@@ -31,7 +31,7 @@ export const holdOut = probe<ProbeInput, PreparedRun[], StretchPart>({
   units: () => 2,
   compute: (runs, unit) => partOf(["before the seal", "behind the seal"][unit], runs[unit]),
   conclude(runs, [before, judged]) {
-    const curve = joined(before.equity, judged.equity, runs[0].account.capital);
+    const curve = drawnCurve(joined(before.equity, judged.equity, runs[0].account.capital));
     return {
       got: stretchGot(before, judged),
       said: `profit factor ${judged.metrics.profitFactor?.toFixed(2) ?? "none"} on ${judged.metrics.trades} trades behind the seal`,

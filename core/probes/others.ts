@@ -3,7 +3,7 @@ import type { PreparedRun } from "#core/engine";
 import type { Drawing } from "./drawings";
 import type { ProbeCriterion, ProbeField, Ready } from "./kind";
 import { bare, type StretchPart } from "./out-of-sample";
-import { reachesFactor, together } from "./runs";
+import { reachesFactor, sparse, together } from "./runs";
 
 /** What each of several runs has to reach to count as holding. */
 export interface EachMark {
@@ -53,13 +53,14 @@ export function eachMarked(parts: readonly StretchPart[], mark: EachMark) {
 /** Curves of several runs on one chart, as percent of the capital they began with. */
 export function besideDrawing(title: string, parts: readonly StretchPart[], capital: number): Drawing {
   const { dates, values } = together(parts.map((part) => part.equity));
+  const places = sparse(dates.length);
   return {
     kind: "curves",
     title,
-    dates,
+    dates: places.map((k) => dates[k]),
     curves: parts.map((part, k) => ({
       name: part.name,
-      values: values[k].map((x) => x ?? capital),
+      values: places.map((at) => values[k][at] ?? capital),
       role: k === 0 ? ("main" as const) : ("member" as const),
     })),
     stretches: [],

@@ -2,7 +2,7 @@ import { formatDate, parseDate } from "#core/bars";
 import type { Settings } from "#core/documents";
 import type { PreparedRun } from "#core/engine";
 import { probe, type Got, type ProbeContext, type ProbeCriterion, type ProbeInput, type Ready } from "./kind";
-import { barsOf, partOf, profitFactorOf, readyRun, type DatedCurve } from "./runs";
+import { barsOf, drawnCurve, partOf, profitFactorOf, readyRun, type DatedCurve } from "./runs";
 
 /** Criteria of probes that set one stretch of dates against another. */
 export const STRETCH_CRITERIA: readonly ProbeCriterion[] = [
@@ -95,7 +95,7 @@ export const outOfSample = probe<Input, { runs: PreparedRun[]; later: boolean },
   compute: ({ runs }, unit) => partOf(["in-sample", "out-of-sample"][unit], runs[unit]),
   conclude({ runs, later }, [before, judged]) {
     const [first, second] = later ? [before, judged] : [judged, before];
-    const curve = joined(first.equity, second.equity, runs[0].account.capital);
+    const curve = drawnCurve(joined(first.equity, second.equity, runs[0].account.capital));
     return {
       got: stretchGot(before, judged),
       said: `profit factor ${two(judged.metrics.profitFactor)} on ${judged.metrics.trades} trades out of sample, ${two(before.metrics.profitFactor)} on ${before.metrics.trades} in sample`,

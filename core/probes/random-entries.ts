@@ -78,10 +78,7 @@ export function dealt({ open, first, end, trades, apart }: Deck, random: Random)
   return net;
 }
 
-/** Repetitions that one unit does. */
-const PER_UNIT = 100;
-
-export const randomEntries = probe<Input, { run: PreparedRun; decks: Deck[]; net: number; input: Input }, number[]>({
+export const randomEntries = probe<Input, { run: PreparedRun; decks: Deck[]; net: number; input: Input }, number>({
   kind: "randomEntries",
   name: "Random entries",
   question: "Is it better than the same trades at random times?",
@@ -106,16 +103,12 @@ export const randomEntries = probe<Input, { run: PreparedRun; decks: Deck[]; net
       };
     return { value: { run: run.value, decks, net, input }, problems: [] };
   },
-  units: ({ input }) => Math.ceil(input.runs / PER_UNIT),
+  units: ({ input }) => input.runs,
   compute({ decks, input }, unit) {
-    const end = Math.min(input.runs, (unit + 1) * PER_UNIT);
-    return Array.from({ length: end - unit * PER_UNIT }, (_, k) => {
-      const random = new Random(input.seed, unit * PER_UNIT + k);
-      return decks.reduce((sum, deck) => sum + dealt(deck, random), 0);
-    });
+    const random = new Random(input.seed, unit);
+    return decks.reduce((sum, deck) => sum + dealt(deck, random), 0);
   },
-  conclude({ run, decks, net }, units) {
-    const nets = units.flat();
+  conclude({ run, decks, net }, nets) {
     const better = (100 * nets.filter((x) => x < net).length) / nets.length;
     return {
       got: { better },

@@ -99,3 +99,18 @@ export const reachesFactor = (metrics: Metrics, mark: number): boolean =>
 
 /** Bars that a run's clock has. */
 export const barsOf = (run: PreparedRun): number => run.clock.times.length;
+
+/** Points that a drawn curve has at most; what a screen shows needs no more, and stored results stay small. */
+const MOST_POINTS = 1000;
+
+/** Every so many places of a series, the first and the last among them; all where they are few enough. */
+export function sparse(length: number, most = MOST_POINTS): number[] {
+  if (length <= most) return Array.from({ length }, (_, k) => k);
+  return Array.from({ length: most }, (_, k) => Math.round((k * (length - 1)) / (most - 1)));
+}
+
+/** A curve with as many points as a drawing needs. */
+export function drawnCurve({ dates, equity }: DatedCurve): DatedCurve {
+  const places = sparse(dates.length);
+  return { dates: places.map((k) => dates[k]), equity: places.map((k) => equity[k]) };
+}

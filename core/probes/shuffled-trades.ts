@@ -16,16 +16,17 @@ interface Input extends ProbeInput {
   seed: number;
 }
 
-/** Shuffles that one unit does, so that handing over costs little beside them. */
-const PER_UNIT = 500;
 /** Points of the fan of equity. */
 const FAN = 60;
 
-/** What one shuffle came to: end and deepest fall in percent, and the value at the fan's points. */
+/** Shuffles that the fan is drawn from; more do not change it. */
+const FANNED = 2000;
+
+/** What one shuffle came to: end and deepest fall in percent, and its growth at the fan's points where it is one of those drawn. */
 interface Unit {
-  net: number[];
-  fall: number[];
-  fan: number[][];
+  net: number;
+  fall: number;
+  fan: number[] | null;
 }
 
 /**
@@ -103,7 +104,7 @@ const WAYS: Record<Way, string> = {
   leftOut: "with some left out",
 };
 
-export const shuffledTrades = probe<Input, { run: PreparedRun; returns: Float64Array; input: Input }, Unit>({
+export const shuffledTrades = probe<Input, { run: PreparedRun; returns: Float64Array; sequence: Float64Array; input: Input }, Unit>({
   kind: "shuffledTrades",
   name: "Trades shuffled",
   question: "How deep could the same trades have fallen in another order?",
@@ -144,28 +145,18 @@ export const shuffledTrades = probe<Input, { run: PreparedRun; returns: Float64A
           },
         ],
       };
-    return { value: { run: run.value, returns, input }, problems: [] };
+    return { value: { run: run.value, returns, sequence: new Float64Array(returns.length), input }, problems: [] };
   },
-  units: ({ input }) => Math.ceil(input.runs / PER_UNIT),
-  compute({ returns, input }, unit) {
-    const out: Unit = { net: [], fall: [], fan: [] };
-    const sequence = new Float64Array(returns.length);
-    const end = Math.min(input.runs, (unit + 1) * PER_UNIT);
-    for (let k = unit * PER_UNIT; k < end; k++) {
-      const count = drawn(returns, input.way, input, new Random(input.seed, k), sequence);
-      // the fan needs no more curves than these
-      const fan: number[] | null = k < 2000 ? [] : null;
-      const { net, fall } = walked(sequence, count, fan);
-      out.net.push(net);
-      out.fall.push(fall);
-      if (fan !== null) out.fan.push(fan);
-    }
-    return out;
+  units: ({ input }) => input.runs,
+  compute({ returns, input, sequence }, unit) {
+    const count = drawn(returns, input.way, input, new Random(input.seed, unit), sequence);
+    const fan: number[] | null = unit < FANNED ? [] : null;
+    return { ...walked(sequence, count, fan), fan };
   },
   conclude({ run, returns, input }, units) {
-    const net = units.flatMap((unit) => unit.net);
-    const fall = units.flatMap((unit) => unit.fall);
-    const curves = units.flatMap((unit) => unit.fan);
+    const net = units.map((unit) => unit.net);
+    const fall = units.map((unit) => unit.fall);
+    const curves = units.flatMap((unit) => (unit.fan === null ? [] : [unit.fan]));
     const real: number[] = [];
     const own = walked(returns, returns.length, real);
     const drawdown = percentile(fall, 95);

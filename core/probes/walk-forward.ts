@@ -2,6 +2,7 @@ import { parseDate } from "#core/bars";
 import { readSearch } from "#core/optimize";
 import { Walker, type Chosen, type Part, type WalkForward } from "#core/walk-forward";
 import { probe, type ProbeContext, type ProbeField, type ProbeInput, type Ready } from "./kind";
+import { drawnCurve } from "./runs";
 
 interface Input extends ProbeInput {
   search: unknown;
@@ -79,7 +80,10 @@ export function readyWalker(
         };
     }
   if (walker.tradesAsItStands === 0)
-    return { value: null, problems: [{ path: "windows", message: "the version closes no trade in this window; there is nothing to walk forward with" }] };
+    return {
+      value: null,
+      problems: [{ path: "windows", message: "the version closes no trade in this window; there is nothing to walk forward with" }],
+    };
   return { value: { walker, plan }, problems: [] };
 }
 
@@ -150,8 +154,8 @@ export const walkForward = probe<Input, { walker: Walker; parts: Part[]; next: P
             out: out.netProfit!,
           })),
           names: Object.keys(walk.steadiness),
-          stitched: { dates: days, equity: stitched.equity },
-          fixed: walker.fixed(input.windows, input.outShare),
+          stitched: drawnCurve({ dates: days, equity: stitched.equity }),
+          fixed: drawnCurve(walker.fixed(input.windows, input.outShare)),
           nextRefit: walk.nextRefit,
           next: next === null ? null : walker.written(next),
           steadiness: walk.steadiness,

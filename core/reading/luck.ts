@@ -157,7 +157,13 @@ const COUNTS = [2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_00
  * The deflated Sharpe ratio (0 to 1) of a result of `n` returns by the number of trials, with the spread of the trials' known
  * annualised ratios; null without a ratio, or where fewer than two are known.
  */
-export function deflatingOf({ metrics, n, perYear, sharpes, trials }: Pick<LuckInput, "metrics" | "perYear" | "sharpes" | "trials"> & { n: number }): Deflating | null {
+export function deflatingOf({
+  metrics,
+  n,
+  perYear,
+  sharpes,
+  trials,
+}: Pick<LuckInput, "metrics" | "perYear" | "sharpes" | "trials"> & { n: number }): Deflating | null {
   const { sharpe, skew, kurtosis } = metrics;
   const variance = varianceOf(sharpes.map((x) => x / Math.sqrt(perYear)));
   if (variance === null || sharpe == null || skew == null || kurtosis == null) return null;

@@ -66,7 +66,17 @@ export const WORK: ReadonlyMap<string, ChunkWork> = new Map(
 
 /** Every kind of work that streams. */
 export const STREAMS: ReadonlyMap<string, StreamWork> = new Map(
-  [importStream, updateStream, qualityStream, auditStream, checkStream, curveStream, finerStream, judgementStream, overfittingStream, probeCheckStream, probeConclusionStream].map(
-    (work) => [work.kind, work as unknown as StreamWork],
-  ),
+  [
+    importStream,
+    updateStream,
+    qualityStream,
+    auditStream,
+    checkStream,
+    curveStream,
+    finerStream,
+    judgementStream,
+    overfittingStream,
+    probeCheckStream,
+    probeConclusionStream,
+  ].map((work) => [work.kind, work as unknown as StreamWork]),
 );
