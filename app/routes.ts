@@ -51,6 +51,7 @@ export default [
   route("optimizations/:id/trials.csv", "routes/trials-file.ts"),
   route("jobs", "routes/jobs.tsx"),
   route("probes", "routes/probes.tsx"),
+  route("probes/:id/plan.json", "routes/probe-plan.ts"),
   route("cascades", "routes/cascades.tsx"),
   route("cascades/runs/:run", "routes/cascade-run.tsx"),
   route("cascades/:id", "routes/cascade.tsx"),

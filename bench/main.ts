@@ -11,6 +11,7 @@ import { importMillion, readAndResample } from "./data-path";
 import { fineBars, fortyShares, memory, positionRules } from "./engines";
 import { compiling, functions } from "./functions";
 import { HandLoop } from "./hand";
+import { heavyProbes, shakenParameters } from "./probes";
 import { benchSettings, benchStrategy, handRules } from "./strategy";
 
 /**
@@ -143,6 +144,8 @@ const measures: Record<string, () => void | Promise<void>> = {
   "optimization-10k": () => optimization("optimization-10k", "trades"),
   "optimization-10k-all": () => optimization("optimization-10k-all", "all"),
   evolution,
+  "probe-parameters": () => shakenParameters(line),
+  "probes-heavy": heavyProbes,
   "import-1m": () => importMillion(line),
   "resample-1m": () => readAndResample(line),
   compile: () => compiling(line),

@@ -4,6 +4,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { beforeAll, describe, expect, it } from "vitest";
 import { readSettings, readStrategy } from "#core/documents";
+import { PROBES, readInput, runProbe } from "#core/probes";
 import { backtest } from "#core/runs";
 import { compareResult, expectClose } from "#core/testing/compare";
 import { FIXTURES, fixtureBars, fixtureJson } from "#core/testing/fixtures";
@@ -250,5 +251,78 @@ describe("canyon optimize, walk-forward and portfolio", () => {
     expect(refused("walk-forward", { ...walk, outShare: 100 })).toMatch(/outShare/);
     expect(refused("walk-forward", { ...walk, windows: 900 })).toMatch(/windows: \d+ dates are too few for 900 windows/);
     expect(refused("walk-forward", { ...walk, windows: [4, 3] })).toMatch(/windows.*rising/);
+  });
+});
+
+describe("canyon probe and cascade", () => {
+  const at = "backtests/12-costs-and-financing";
+  const shared = { strategy: fixture(`${at}/strategy.json`), settings: fixture(`${at}/settings.json`) };
+  const probe = (probe: string, input: object, more: object = {}) =>
+    file("probe.json", { format: "canyon.probe/1", ...shared, probe, input, ...more });
+
+  it("give what the core gives, the same bytes twice", () => {
+    const path = probe("shuffledTrades", { runs: 200, criteria: { ruin: 5 } });
+    const { status, stdout, stderr } = canyon("probe", "--plan", path);
+    expect([status, stderr]).toEqual([0, ""]);
+    expect(canyon("probe", "--plan", path).stdout).toBe(stdout);
+    const settings = readSettings(fixtureJson(`${at}/settings.json`)).value!;
+    const kind = PROBES.get("shuffledTrades")!;
+    const input = readInput(kind, { runs: 200, criteria: { ruin: 5 } }).value!;
+    const { outcome } = runProbe(kind, input, {
+      strategy: readStrategy(fixtureJson(`${at}/strategy.json`)).value!,
+      settings,
+      bars: settings.markets.map((market) => fixtureBars(`${at}/${market.bars}`)),
+      others: [],
+    });
+    expect(JSON.parse(stdout)).toEqual(
+      JSON.parse(JSON.stringify({ format: "canyon.probe-result/1", probe: "shuffledTrades", input, ...outcome })),
+    );
+  });
+
+  it("run on other settings beside the plan, and through a cascade", () => {
+    const others = [{ name: "again", settings: fixture(`${at}/settings.json`) }];
+    const same = canyon("probe", "--plan", probe("otherSources", { criteria: { sole: 0 } }, { others }));
+    expect((JSON.parse(same.stdout) as { verdict: string }).verdict).toBe("passed");
+    const cascade = {
+      format: "canyon.cascade/1",
+      name: "Mine",
+      stages: [
+        { probe: "outOfSample", input: { split: "50%", criteria: { trades: 100000 } } },
+        { probe: "shuffledTrades", input: { criteria: { ruin: 1 } } },
+      ],
+    };
+    const ran = canyon("cascade", "--plan", file("cascade.json", { format: "canyon.cascade-plan/1", ...shared, cascade }));
+    expect(ran.stderr).toBe("");
+    expect(JSON.parse(ran.stdout)).toMatchObject({
+      format: "canyon.cascade-result/1",
+      cascade: "Mine",
+      through: false,
+      stages: [{ probe: "outOfSample", outcome: { verdict: "failed" } }],
+    });
+  });
+
+  it("say what is wrong at its place, and write nothing", () => {
+    const out = join(folder, "no-probe.json");
+    const refused = (path: string, command = "probe") => {
+      const { status, stdout, stderr } = canyon(command, "--plan", path, "--out", out);
+      expect([status, stdout, existsSync(out)]).toEqual([1, "", false]);
+      return stderr;
+    };
+    expect(refused(probe("luck", { criteria: {} }))).toMatch(/probe\.json: probe: there is no probe “luck”/);
+    expect(refused(probe("shuffledTrades", { criteria: {} }))).toMatch(/input\.criteria: set at least one criterion/);
+    expect(refused(probe("shuffledTrades", { runs: 1, criteria: { ruin: 5 } }))).toMatch(/input\.runs: .*at least 100/);
+    expect(refused(probe("outOfSample", { split: "2090-01-01", criteria: { trades: 1 } }))).toMatch(/there are no bars/);
+    expect(refused(probe("holdOut", { criteria: { trades: 1 } }))).toMatch(/settings\.markets: no market of these has a seal/);
+    expect(refused(probe("shuffledTrades", { criteria: { ruin: 5 } }, { speed: 1 }))).toMatch(/speed: “speed” isn't a key here/);
+    expect(
+      refused(
+        file("cascade.json", {
+          format: "canyon.cascade-plan/1",
+          ...shared,
+          cascade: { format: "canyon.cascade/1", name: "x", stages: [] },
+        }),
+        "cascade",
+      ),
+    ).toMatch(/cascade\.stages: /);
   });
 });

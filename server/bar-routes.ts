@@ -6,6 +6,7 @@ import { readMarket } from "#core/documents";
 import { loadParts } from "./bar-store";
 import { isRefused } from "./problem";
 import { RUN_PARTS } from "./run-parts";
+import { barsFileName } from "./market-source";
 import type { Services } from "./services";
 
 /** Answers a refusal with its sentence; anything else goes on to the error handler. */
@@ -67,7 +68,7 @@ export function barRoutes(app: Express, services: Services): void {
       const { hash } = await services.derived.get(source.barsHash, source.timeframe, timeframe, market.spec.session);
       const [bars] = await services.bars.all([hash]);
       const packed = request.query.packed === "gz";
-      const name = `${market.symbol}-${source.name}-${timeframe}.csv`.replace(/[^A-Za-z0-9_.-]+/g, "-");
+      const name = barsFileName(market.symbol, source.name, timeframe);
       response.setHeader("Content-Disposition", `attachment; filename="${name}${packed ? ".gz" : ""}"`);
       response.type(packed ? "application/gzip" : "text/csv");
       const lines = Readable.from(barsCsvLines(bars));

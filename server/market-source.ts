@@ -16,3 +16,7 @@ export function settingsMarket(market: MarketView, timeframe?: string): Settings
   const source = wanted === null ? null : sourceFor(market, wanted);
   return { ...market.spec, bars: source?.barsHash ?? market.barsHash, timeframe: source?.timeframe ?? market.timeframe };
 }
+
+/** The name under which bars of a source are exported. */
+export const barsFileName = (symbol: string, source: string, timeframe: string): string =>
+  `${symbol}-${source}-${timeframe}.csv`.replace(/[^A-Za-z0-9_.-]+/g, "-");

@@ -8,6 +8,7 @@ import type { ExtraSeriesStore } from "./extra-series";
 import type { ChunkExecutor, JobKind, JobProgress } from "./jobs/protocol";
 import type { JobRunner } from "./jobs/runner";
 import { layerOf, type Evidence, type Layer } from "./layers";
+import { barsFileName } from "./market-source";
 import { settingsState, type MarketView, type Markets } from "./markets";
 import { readOutcome } from "./probe-outcome";
 import { othersFor } from "./probe-others";
@@ -284,6 +285,35 @@ export class Probes {
         ? await this.seals.openingStatements(row.probes.versionId, work.others[0].settings, own as MarketView[], opening!)
         : []),
     ];
+  }
+
+  /**
+   * A probe as the open document `canyon.probe/1`, its bars named as their exports are. A hold-out has none: what lies behind
+   * the seal leaves by no file.
+   */
+  async plan(id: number): Promise<object> {
+    const probe = await this.need(id);
+    const version = (await this.strategies.version(probe.versionId))!;
+    const { strategy, settings, others, input } = await this.work(id, probe.kind, version, probe.input);
+    if (opensSeal(probe)) return refuse("probe", "a hold-out is run here only: what lies behind the seal leaves by no file");
+    const named = async (given: Settings): Promise<Settings> => ({
+      ...given,
+      markets: await Promise.all(
+        given.markets.map(async (market) => {
+          const sources = (await this.markets.bySymbol(market.symbol))!.sources;
+          const source = sources.find((one) => one.barsHash === market.bars)!;
+          return { ...market, bars: barsFileName(market.symbol, source.name, source.timeframe) };
+        }),
+      ),
+    });
+    return {
+      format: "canyon.probe/1",
+      strategy,
+      settings: await named(settings),
+      others: await Promise.all(others.map(async (one) => ({ name: one.name, settings: await named(one.settings) }))),
+      probe: probe.kind,
+      input,
+    };
   }
 
   /** Goes on in spite of a failure: with a reason and a name, which stay wherever the layer is drawn. */

@@ -1,6 +1,7 @@
-import { eq, inArray } from "drizzle-orm";
+import { and, eq, inArray, isNull } from "drizzle-orm";
 import { MarketCalendar, parseDate, parseTimeframe, sessionDates, sliceBars, type Bars, type DayNumber, type MarketSpec } from "#core/bars";
 import type { Database } from "./db/open";
+import type { StoredBars } from "./bar-store";
 import { barSets, markets, seals } from "./db/schema";
 
 /** A market's seal: its first sealed session date, and the sessions that dates are told by. */
@@ -33,3 +34,15 @@ export function beforeSeal(bars: Bars, timeframe: string, { date, session }: Pic
 
 /** The statement after which nobody reads these bars but what looks after the data, and whoever opens the seal. */
 export const markSealed = (db: Database, hashes: string[]) => db.update(barSets).set({ sealed: 1 }).where(inArray(barSets.hash, hashes));
+
+/** Bars on their way into a market, marked as sealed where they reach behind its seal, so that nobody reads them meanwhile. */
+export async function sealStored<T extends StoredBars>(db: Database, symbol: string | null, stored: readonly T[]): Promise<readonly T[]> {
+  if (symbol === null) return stored;
+  const [market] = await db
+    .select({ id: markets.id })
+    .from(markets)
+    .where(and(eq(markets.symbol, symbol), isNull(markets.deletedAt)));
+  const seal = market === undefined ? null : await sealOf(db, market.id);
+  if (seal === null) return stored;
+  return stored.map((bars) => (bars.set.lastTime >= seal.date * 86_400_000 ? { ...bars, set: { ...bars.set, sealed: 1 } } : bars));
+}

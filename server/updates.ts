@@ -10,6 +10,7 @@ import type { ImportTarget } from "./importing/imports";
 import type { JobKind } from "./jobs/protocol";
 import type { JobRunner } from "./jobs/runner";
 import { refuse } from "./problem";
+import { sealStored } from "./seal-cut";
 import type { Sources } from "./sources";
 import type { UpdateInput, UpdateItem, UpdateOutput } from "./update-stream";
 
@@ -109,7 +110,8 @@ export class Updates {
       kind: "update",
       lane: "data",
       data: () => [],
-      commit: (_jobId, _input, { stored }) => stored.flatMap((bars) => storeStatements(this.db, bars)),
+      commit: async (_jobId, _input, { item, stored }) =>
+        (await sealStored(this.db, item.symbol, stored)).flatMap((bars) => storeStatements(this.db, bars)),
       // a crash before this leaves the source as it was; the next update starts from there
       after: async (jobId, _input, output) => {
         const { item, failed, base, added, changed, rejected, newOnly, all } = output;

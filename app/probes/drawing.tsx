@@ -108,13 +108,11 @@ function Fan({ drawing, fileName }: Props<"fan">) {
   const lines = useMemo<Line[]>(
     () => [
       { name: "as it was", time: x, value: real },
-      ...[...bands]
-        .reverse()
-        .map(({ percent, values }) => ({
-          name: percent === 50 ? "the middle one" : `${percent} of 100 stay below`,
-          time: x,
-          value: values,
-        })),
+      ...[...bands].reverse().map(({ percent, values }) => ({
+        name: percent === 50 ? "the middle one" : `${percent} of 100 stay below`,
+        time: x,
+        value: values,
+      })),
     ],
     [x, bands, real],
   );

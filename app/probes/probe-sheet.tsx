@@ -140,6 +140,13 @@ export function ProbeSheet({ probe, symbols, searches, onCell }: Props) {
               </Link>
             </Button>
           )}
+          {probe.kind !== "holdOut" && (
+            <Button look="quiet" small={outcome !== null} asChild>
+              <a href={`/probes/${probe.id}/plan.json`} download>
+                Save as a plan
+              </a>
+            </Button>
+          )}
           {outcome === null && (
             <Button look="quiet" onClick={() => form("remove")}>
               Remove

@@ -13,7 +13,14 @@ export const meta: Route.MetaFunction = () => [{ title: "Import · Canyon" }];
 export async function loader({ context, params }: Route.LoaderArgs) {
   const view = await context.services.imports.get(Number(params.id));
   if (view === null) throw new Response("There is no such import.", { status: 404 });
-  return { view };
+  const { markets, seals } = context.services;
+  const market = view.target.market === null ? null : await markets.bySymbol(view.target.market);
+  const from = market === null ? undefined : (await seals.all()).get(market.id);
+  const seal = from === undefined ? null : Date.parse(from);
+  const { report } = view;
+  if (report === null || seal === null) return { view, seal };
+  // what the file holds behind the seal is taken along, and shown to nobody
+  return { view: { ...view, report: { ...report, changes: report.changes.filter(({ time }) => time < seal) } }, seal };
 }
 
 export async function action({ context, params, request }: Route.ActionArgs) {
@@ -33,7 +40,7 @@ export async function action({ context, params, request }: Route.ActionArgs) {
   }
 }
 
-export default function ImportPage({ loaderData: { view }, actionData }: Route.ComponentProps) {
+export default function ImportPage({ loaderData: { view, seal }, actionData }: Route.ComponentProps) {
   useRefresh(view.state === "reading", 500);
   const { report, target, job } = view;
   const symbol = target.create?.symbol ?? target.market ?? "";
@@ -86,7 +93,14 @@ export default function ImportPage({ loaderData: { view }, actionData }: Route.C
                   [
                     ["bars", decimal(report.count, 0)],
                     ["first", report.first === null ? "–" : stamp(report.first)],
-                    ["last", report.last === null ? "–" : stamp(report.last)],
+                    [
+                      "last",
+                      report.last === null
+                        ? "–"
+                        : seal !== null && report.last >= seal
+                          ? `${dateText(seal)}, sealed from there`
+                          : stamp(report.last),
+                    ],
                     ["new", decimal(report.added, 0)],
                     ["changed", decimal(report.changed, 0)],
                     ["as they were", decimal(report.same, 0)],

@@ -1,6 +1,7 @@
 import { readFileSync, writeFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import { describe, expect, it } from "vitest";
+import { cascadeSchema } from "#core/cascades";
 import { jsonSchemaOf, marketSchema, settingsSchema, strategySchema } from "#core/documents";
 import { definitionsSchema } from "#core/library";
 import { portfolioSchema } from "#core/portfolio";
@@ -15,6 +16,7 @@ const SCHEMAS = [
   ["optimization", "An optimization", optimizationSchema],
   ["walk-forward", "A walk-forward", walkForwardSchema],
   ["portfolio", "A portfolio", portfolioSchema],
+  ["cascade", "A cascade", cascadeSchema],
   ["definitions", "Definitions to share", definitionsSchema],
 ] as const;
 

@@ -21,13 +21,29 @@ interface Prepared {
   parameters: Parameter[];
   fault: ReturnType<typeof faultFinder>;
   input: Input;
+  /** figures by values: whole numbers that move a little meet again and again */
+  known: Map<string, Figures>;
+}
+
+/** Figures that are held at most, so that a hundred thousand runs of numbers that never meet again do not fill the memory. */
+const MOST_KNOWN = 20_000;
+
+/** The figures under some values, computed once. */
+function figuresUnder({ run, parameters, known }: Prepared, values: Record<string, number>): Figures {
+  const key = parameters.map(({ name }) => values[name]).join(" ");
+  let figures = known.get(key);
+  if (figures === undefined) {
+    figures = stored(figuresOf(run, values));
+    if (known.size < MOST_KNOWN) known.set(key, figures);
+  }
+  return figures;
 }
 
 /** Draws that make no sense for the rules are drawn again; after so many the parameters stay as they are. */
 const MOST_DRAWS = 200;
 
 /** Values of one shaken run; the same for the same seed and number. */
-export function shakenValues({ parameters, run, fault, input }: Prepared, number: number): Record<string, number> {
+export function shakenValues({ parameters, run, fault, input }: Omit<Prepared, "known">, number: number): Record<string, number> {
   const random = new Random(input.seed, number);
   const own = run.members[0].compiled.values;
   for (let draw = 0; draw < MOST_DRAWS; draw++) {
@@ -110,11 +126,15 @@ export const shakenParameters = probe<Input, Prepared, Figures>({
           },
         ],
       };
-    return { value: { run: run.value, parameters, fault: faultFinder(run.value.members[0].compiled), input }, problems: [] };
+    return {
+      value: { run: run.value, parameters, fault: faultFinder(run.value.members[0].compiled), input, known: new Map() },
+      problems: [],
+    };
   },
   // the version itself is the first unit
   units: ({ input }) => input.runs + 1,
-  compute: (prepared, unit) => stored(figuresOf(prepared.run, unit === 0 ? null : shakenValues(prepared, unit))),
+  compute: (prepared, unit) =>
+    figuresUnder(prepared, unit === 0 ? { ...prepared.run.members[0].compiled.values } : shakenValues(prepared, unit)),
   conclude({ run, input, parameters }, [real, ...runs]) {
     const nets = columnOf(runs, "netPercent");
     const own = real[METRIC_INDEX.netPercent]!;

@@ -166,7 +166,8 @@ export function deflatingOf({
 }: Pick<LuckInput, "metrics" | "perYear" | "sharpes" | "trials"> & { n: number }): Deflating | null {
   const { sharpe, skew, kurtosis } = metrics;
   const variance = varianceOf(sharpes.map((x) => x / Math.sqrt(perYear)));
-  if (variance === null || sharpe == null || skew == null || kurtosis == null) return null;
+  const known = (x: number | null | undefined): x is number => x !== null && x !== undefined;
+  if (variance === null || !known(sharpe) || !known(skew) || !known(kurtosis)) return null;
   const at = (count: number) => ({
     trials: count,
     deflated: deflatedSharpe(sharpe / Math.sqrt(perYear), n, skew, kurtosis, count, variance) ?? NaN,

@@ -10,6 +10,7 @@ import {
   figureRows,
   figuresOf,
   groupsOf,
+  deflatingOf,
   luckOf,
   resampled,
   settingsDifference,
@@ -282,5 +283,28 @@ describe("the level of costs at which the edge is gone", () => {
     expect(edgeLevel((k) => 10 - 40 * k).times).toBeCloseTo(0.25, 2);
     expect(edgeLevel(() => 5)).toMatchObject({ times: null, why: "beyond" });
     expect(edgeLevel(() => -1)).toEqual({ times: null, why: "nothing without costs", looked: [{ times: 0, net: -1 }] });
+  });
+});
+
+describe("what the number of trials does to a result", () => {
+  const metrics = { sharpe: 1.2, skew: 0, kurtosis: 3 };
+  const sharpes = [0.1, 0.4, -0.2, 0.6, 1.2];
+
+  it("is the deflated Sharpe ratio by the count, which only falls", () => {
+    const given = deflatingOf({ metrics, n: 2520, perYear: 252, sharpes, trials: 40 })!;
+    expect(given.now.trials).toBe(40);
+    for (let k = 1; k < given.points.length; k++) {
+      expect(given.points[k].deflated).toBeLessThan(given.points[k - 1].deflated);
+      expect(given.points[k].best).toBeGreaterThan(given.points[k - 1].best);
+    }
+    const variance = sharpes
+      .map((x) => x / Math.sqrt(252))
+      .reduce((sum, x, _, all) => sum + (x - all.reduce((a, b) => a + b, 0) / all.length) ** 2 / 4, 0);
+    expect(given.now.deflated).toBeCloseTo(deflatedSharpe(1.2 / Math.sqrt(252), 2520, 0, 3, 40, variance)!, 12);
+  });
+
+  it("can't be had without a ratio, or where fewer than two are known", () => {
+    expect(deflatingOf({ metrics, n: 2520, perYear: 252, sharpes: [1], trials: 40 })).toBe(null);
+    expect(deflatingOf({ metrics: { ...metrics, sharpe: null }, n: 2520, perYear: 252, sharpes, trials: 40 })).toBe(null);
   });
 });

@@ -112,6 +112,21 @@ describe("importing", () => {
     await services.close();
   });
 
+  it("keeps what lies behind a seal from everybody, before and after it is taken", async () => {
+    const { services } = await running();
+    await importInto(services, csvText(400), { create: newMarket("ELVER") });
+    await services.seals.seal(await services.markets.need("ELVER"), "2016-01-01");
+    const view = await importInto(services, csvText(600), { market: "ELVER" });
+    expect(view.report).toMatchObject({ added: 200, changed: 0 });
+    const refused = async () => expect((await refusalOf(services.bars.get(view.report!.all!))).message).toContain("behind a seal");
+    await refused();
+    if (view.state === "ready") await services.imports.take(view.id, "all");
+    const market = await services.markets.need("ELVER");
+    expect([market.lastTime, market.count]).toEqual([Date.parse("2015-12-31"), 365]);
+    await refused();
+    await services.close();
+  });
+
   it("is all or nothing: broken lines are shown, and nothing counts before they are left out on purpose", async () => {
     const { services } = await running();
     const broken = `${csvText(50)}\n2015-03-01,1,2,3,x,1\n2015-03-02,5,6,4,5.5,1`;

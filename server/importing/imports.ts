@@ -19,6 +19,7 @@ import type { ChunkTools, JobKind, JobProgress } from "../jobs/protocol";
 import type { JobRunner } from "../jobs/runner";
 import { someBars, type Markets, type NewMarket } from "../markets";
 import { Refused, refuse } from "../problem";
+import { sealStored } from "../seal-cut";
 import type { Sources } from "../sources";
 import { openQuestions } from "./questions";
 import { importStream, type ImportInput, type ImportOutput, type ImportReport } from "./stream";
@@ -373,8 +374,10 @@ export class Imports {
       kind: "import",
       lane: "data",
       data: () => [],
-      commit: (_jobId, input, { report, stored }) => [
-        ...stored.flatMap((bars) => storeStatements(this.db, bars)),
+      commit: async (_jobId, input, { report, stored }) => [
+        ...(await sealStored(this.db, (await this.get(input.importId))?.target.market ?? null, stored)).flatMap((bars) =>
+          storeStatements(this.db, bars),
+        ),
         this.db
           .update(imports)
           .set({ state: "ready", report: JSON.stringify(report) })
