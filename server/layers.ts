@@ -1,4 +1,4 @@
-import type { ProbeView } from "./probes";
+import type { ProbeView } from "./probe-views";
 
 /** The states of evidence. */
 export type Evidence = "untested" | "passed" | "failed" | "out of date";

@@ -1,53 +1,21 @@
-import { and, asc, desc, eq, inArray, isNull, type SQL } from "drizzle-orm";
+import { and, asc, eq, isNull } from "drizzle-orm";
 import type { BatchItem } from "drizzle-orm/batch";
-import { ENGINE_VERSION, hashOf, readSettings, type Settings } from "#core/documents";
-import { PROBES, readInput, type ProbeInput, type ProbeKind, type ProbeOutcome } from "#core/probes";
+import { ENGINE_VERSION, readSettings, type Settings } from "#core/documents";
+import { PROBES, readInput, type ProbeKind, type ProbeOutcome } from "#core/probes";
 import type { Database } from "./db/open";
 import { jobs as jobRows, ledger, overrulings, probeResults, probes, probeUnits, strategies, versions } from "./db/schema";
 import type { ExtraSeriesStore } from "./extra-series";
 import type { ChunkExecutor, JobKind, JobProgress } from "./jobs/protocol";
 import type { JobRunner } from "./jobs/runner";
-import { layerOf, type Evidence, type Layer } from "./layers";
+import { layerOf, type Layer } from "./layers";
 import { barsFileName } from "./market-source";
-import { settingsState, type MarketView, type Markets } from "./markets";
-import { readOutcome } from "./probe-outcome";
+import type { MarketView, Markets } from "./markets";
 import { othersFor } from "./probe-others";
+import { basisOf, ProbeViews, type ProbeView } from "./probe-views";
 import { barsOfProbe, opensSeal, type ProbeCheck, type ProbeWork } from "./probe-work";
 import { Refused, refuse } from "./problem";
 import { checkOpening, type Seals } from "./seals";
 import type { Strategies, VersionView } from "./strategies";
-
-/** Why a failure was gone on with, and who did. */
-export interface Overruling {
-  reason: string;
-  name: string;
-  at: number;
-}
-
-export interface ProbeView {
-  id: number;
-  versionId: number;
-  versionNumber: number;
-  strategyId: number;
-  strategyName: string;
-  kind: string;
-  name: string;
-  question: string;
-  caution: string;
-  input: { settings: Settings; probe: ProbeInput };
-  criteriaSetAt: number;
-  outcome: ProbeOutcome | null;
-  ranAt: number | null;
-  state: Evidence;
-  /** why the state is out of date, or null */
-  why: string | null;
-  /** of the result at hand, where it failed */
-  overruled: Overruling | null;
-  /** where it is being computed, or was left off */
-  job: JobProgress | null;
-  /** results that newer ones replaced, the newest first */
-  earlier: { ranAt: number; verdict: ProbeOutcome["verdict"]; said: string; asked: ProbeInput["criteria"] }[];
-}
 
 /** Chunks that a probe's units come in: as many as give a progress worth looking at. */
 const CHUNKS = 48;
@@ -55,6 +23,8 @@ const CHUNKS = 48;
 export class Probes {
   /** runs without a job; each is told apart from the others by a number below 0 */
   private atOnce = 0;
+
+  private readonly evidence: ProbeViews;
 
   constructor(
     private readonly db: Database,
@@ -64,7 +34,9 @@ export class Probes {
     private readonly seals: Seals,
     private readonly executor: ChunkExecutor,
     private readonly jobs: JobRunner,
-  ) {}
+  ) {
+    this.evidence = new ProbeViews(db, markets, jobs);
+  }
 
   /** The part of its jobs that stays with the database. */
   kind(): JobKind<ProbeWork & { opening: { reason: string; name: string } | null }, unknown[]> {
@@ -189,8 +161,6 @@ export class Probes {
       .where(eq(probes.id, id));
   }
 
-  private basis = (versionHash: string, input: unknown): string => hashOf({ versionHash, input });
-
   /** Checks once more on the newest bars and gives what is to be run. */
   private async checked(
     id: number,
@@ -264,7 +234,7 @@ export class Probes {
     const [row] = await this.db.select().from(probes).innerJoin(versions, eq(versions.id, probes.versionId)).where(eq(probes.id, probeId));
     const input = JSON.stringify({ settings, probe });
     const now = Date.now();
-    const basis = this.basis(row.versions.hash, JSON.parse(input));
+    const basis = basisOf(row.versions.hash, JSON.parse(input));
     const [{ spent }] = (await this.db.$client.execute({ sql: "SELECT COUNT(*) AS spent FROM ledger WHERE what = 'probe'", args: [] }))
       .rows as unknown as { spent: number }[];
     const stored = JSON.stringify(outcome);
@@ -336,78 +306,8 @@ export class Probes {
     await this.db.delete(probes).where(eq(probes.id, id));
   }
 
-  private async views(where: SQL | undefined): Promise<ProbeView[]> {
-    const rows = await this.db
-      .select()
-      .from(probes)
-      .innerJoin(versions, eq(versions.id, probes.versionId))
-      .innerJoin(strategies, eq(strategies.id, versions.strategyId))
-      .where(where)
-      .orderBy(desc(versions.id), asc(probes.id));
-    if (rows.length === 0) return [];
-    const ids = rows.map((row) => row.probes.id);
-    const jobIds = rows.flatMap((row) => row.probes.jobId ?? []);
-    const [overruled, results, progress] = await Promise.all([
-      this.db.select().from(overrulings).where(inArray(overrulings.probeId, ids)).orderBy(asc(overrulings.id)),
-      this.db.select().from(probeResults).where(inArray(probeResults.probeId, ids)).orderBy(desc(probeResults.id)),
-      jobIds.length === 0 ? [] : this.jobs.progress(jobIds),
-    ]);
-    return Promise.all(
-      rows.map(async (row): Promise<ProbeView> => {
-        const input = JSON.parse(row.probes.input) as ProbeView["input"];
-        const entry = PROBES.get(row.probes.kind)!;
-        const outcome = row.probes.outcome === null ? null : readOutcome(JSON.parse(row.probes.outcome));
-        const why = outcome === null ? null : await this.outdated(row.probes, row.versions, input);
-        const state = outcome === null ? "untested" : why !== null ? "out of date" : outcome.verdict;
-        const over = overruled.filter((one) => one.probeId === row.probes.id && one.basis === row.probes.basis).at(-1);
-        return {
-          id: row.probes.id,
-          versionId: row.versions.id,
-          versionNumber: row.versions.number,
-          strategyId: row.strategies.id,
-          strategyName: row.strategies.name,
-          kind: entry.kind,
-          name: entry.name,
-          question: entry.question,
-          caution: entry.caution,
-          input,
-          criteriaSetAt: row.probes.criteriaSetAt,
-          outcome,
-          ranAt: row.probes.ranAt,
-          state,
-          why,
-          overruled: state === "failed" && over !== undefined ? { reason: over.reason, name: over.name, at: over.at } : null,
-          job: progress.find((job) => job.id === row.probes.jobId) ?? null,
-          earlier: results
-            .filter((result) => result.probeId === row.probes.id && result.ranAt !== row.probes.ranAt)
-            .map((result) => {
-              const { verdict, said } = readOutcome(JSON.parse(result.outcome));
-              return { ranAt: result.ranAt, verdict, said, asked: (JSON.parse(result.input) as ProbeView["input"]).probe.criteria };
-            }),
-        };
-      }),
-    );
-  }
-
-  private async outdated(
-    row: typeof probes.$inferSelect,
-    version: typeof versions.$inferSelect,
-    input: ProbeView["input"],
-  ): Promise<string | null> {
-    if (this.basis(version.hash, input) !== row.basis) return "its criteria or inputs were changed after it ran";
-    // results of before 0.7.0 do not say which engine they are from
-    if (row.engine !== null && row.engine !== ENGINE_VERSION) return "the engine has changed since";
-    const { gone, changed } = await settingsState(this.markets, input.settings);
-    if (gone.length > 0) return `the market ${gone.join(", ")} was deleted since`;
-    if (changed.length > 0) return `the bars of ${changed.join(", ")} have changed since`;
-    const now = version.settings === null ? null : (JSON.parse(version.settings) as Settings);
-    if (now !== null && sameMarkets(now, input.settings) && JSON.stringify(now.costs) !== JSON.stringify(input.settings.costs))
-      return "the version's costs have changed since";
-    return null;
-  }
-
   async get(id: number): Promise<ProbeView | null> {
-    return (await this.views(eq(probes.id, id)))[0] ?? null;
+    return (await this.evidence.views(eq(probes.id, id)))[0] ?? null;
   }
 
   private async need(id: number): Promise<ProbeView> {
@@ -415,18 +315,18 @@ export class Probes {
   }
 
   ofVersion(versionId: number): Promise<ProbeView[]> {
-    return this.views(eq(probes.versionId, versionId));
+    return this.evidence.views(eq(probes.versionId, versionId));
   }
 
   /** Probes of a cascade's run. */
   async ofCascade(runId: number): Promise<(ProbeView & { stage: number })[]> {
     const stages = await this.db.select({ id: probes.id, stage: probes.stage }).from(probes).where(eq(probes.cascadeRunId, runId));
-    const views = await this.views(eq(probes.cascadeRunId, runId));
+    const views = await this.evidence.views(eq(probes.cascadeRunId, runId));
     return views.map((view) => ({ ...view, stage: stages.find((one) => one.id === view.id)!.stage! }));
   }
 
   all(): Promise<ProbeView[]> {
-    return this.views(and(isNull(strategies.deletedAt)));
+    return this.evidence.views(and(isNull(strategies.deletedAt)));
   }
 
   /** The version that a job's probe belongs to, by the job's number. */
@@ -448,5 +348,3 @@ export class Probes {
 }
 
 const isOpen = (job: JobProgress | null): boolean => job !== null && ["queued", "running", "paused"].includes(job.state);
-
-const sameMarkets = (a: Settings, b: Settings): boolean => a.markets.map((m) => m.symbol).join() === b.markets.map((m) => m.symbol).join();

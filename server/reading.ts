@@ -77,8 +77,8 @@ export class Reading {
     return [...known, ...stored.flatMap((run) => run.metrics.all.sharpe ?? [])];
   }
 
-  /** Whether a run's result could be luck. */
-  async luck(run: StoredRun): Promise<{ luck: Luck; ledger: TrialLedger }> {
+  /** What judging a run against luck rests on. */
+  private async measured(run: StoredRun) {
     const { summary, result } = run;
     const [prepared, curves, ledger, sharpes] = await Promise.all([
       this.prepared(run),
@@ -87,30 +87,20 @@ export class Reading {
       this.sharpesOf(summary.strategyId),
     ]);
     const returns = periodReturns(curves.equity, periodEnds(prepared), summary.settings.capital);
-    const perYear = periodsPerYear(prepared);
-    const seed = Number.parseInt(summary.fingerprint.slice(0, 7), 16);
-    return { luck: luckOf({ metrics: result.head.metrics.all, returns, perYear, trials: ledger.total, sharpes, seed }), ledger };
+    return { metrics: result.head.metrics.all, returns, perYear: periodsPerYear(prepared), sharpes, ledger };
+  }
+
+  /** Whether a run's result could be luck. */
+  async luck(run: StoredRun): Promise<{ luck: Luck; ledger: TrialLedger }> {
+    const { ledger, ...measured } = await this.measured(run);
+    const seed = Number.parseInt(run.summary.fingerprint.slice(0, 7), 16);
+    return { luck: luckOf({ ...measured, trials: ledger.total, seed }), ledger };
   }
 
   /** What the number of trials on a run's line does to its deflated Sharpe ratio. */
   async deflating(run: StoredRun): Promise<Deflating | null> {
-    const { summary, result } = run;
-    const [prepared, curves, ledger, sharpes] = await Promise.all([
-      this.prepared(run),
-      result.curves(),
-      this.strategies.trialsOf(summary.strategyId),
-      this.sharpesOf(summary.strategyId),
-    ]);
-    const returns = periodReturns(curves.equity, periodEnds(prepared), summary.settings.capital);
-    return returns === null
-      ? null
-      : deflatingOf({
-          metrics: result.head.metrics.all,
-          n: returns.length,
-          perYear: periodsPerYear(prepared),
-          sharpes,
-          trials: ledger.total,
-        });
+    const { ledger, returns, ...measured } = await this.measured(run);
+    return returns === null ? null : deflatingOf({ ...measured, n: returns.length, trials: ledger.total });
   }
 
   /** How many times its costs a run bears, and its equity without any. */

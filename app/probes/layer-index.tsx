@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import { PROBES } from "#core/probes";
 import { layerOf } from "#server/layers";
-import type { ProbeView } from "#server/probes";
+import type { ProbeView } from "#server/probe-views";
 import { LayerMark } from "~/design/strata";
 import { askedWords } from "./form-state";
 import { stateInk, stateWords } from "./layer-looks";

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Link, useFetcher } from "react-router";
 import { PROBES } from "#core/probes";
 import { layerOf } from "#server/layers";
-import type { ProbeView } from "#server/probes";
+import type { ProbeView } from "#server/probe-views";
 import { Button } from "~/design/button";
 import { decimal, duration, momentText } from "~/design/format";
 import { Panel, Problems } from "~/design/panel";

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { STATUSES, type Status } from "#server/status";
-import type { ProbeView } from "#server/probes";
+import type { ProbeView } from "#server/probe-views";
 import type { StatusMove } from "#server/status-moves";
 import { layerOf } from "#server/layers";
 import { Button } from "~/design/button";

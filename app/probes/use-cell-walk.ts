@@ -1,6 +1,6 @@
 import { useCallback, useEffect } from "react";
 import { useFetcher } from "react-router";
-import type { ProbeView } from "#server/probes";
+import type { ProbeView } from "#server/probe-views";
 import { useAddress } from "~/design/use-address";
 
 /**

@@ -1,4 +1,4 @@
-import { METRIC_INDEX, METRICS, percentile } from "#core/metrics";
+import { median, METRIC_INDEX, METRICS, percentile } from "#core/metrics";
 import type { Drawing } from "./drawings";
 import type { Figures } from "./runs";
 
@@ -59,4 +59,16 @@ export function thinned(values: readonly number[], most = 1000): number[] {
   const sorted = [...values].sort((a, b) => a - b);
   if (sorted.length <= most) return sorted;
   return Array.from({ length: most }, (_, k) => sorted[Math.round((k * (sorted.length - 1)) / (most - 1))]);
+}
+
+/** What changed runs are worth against the real one: how many hold, and what their median keeps of its net, in percent. */
+export function againstReal(
+  real: Figures,
+  runs: readonly Figures[],
+  mark: number,
+): { nets: number[]; own: number; share: number; kept: number | null } {
+  const nets = columnOf(runs, "netPercent");
+  const own = real[METRIC_INDEX.netPercent]!;
+  const kept = own > 0 && nets.length > 0 ? (100 * median(nets)) / own : null;
+  return { nets, own, share: shareReaching(runs, mark), kept };
 }

@@ -1,8 +1,8 @@
 import type { PreparedRun } from "#core/engine";
 import { probe, type ProbeInput } from "./kind";
-import { bare, type StretchPart } from "./out-of-sample";
-import { allReady, besideDrawing, EACH_FIELDS, eachMarked, heldCriterion, tooMany, type EachMark } from "./others";
-import { barsOf, ownRun, partOf, readyRun } from "./runs";
+import type { StretchPart } from "./out-of-sample";
+import { allReady, EACH_FIELDS, eachFinding, heldCriterion, tooMany, type EachMark } from "./others";
+import { ownRun, partOf, readyRun } from "./runs";
 
 interface Input extends ProbeInput, EachMark {
   markets: string[];
@@ -38,19 +38,5 @@ export const otherMarkets = probe<Input, { runs: PreparedRun[]; names: string[];
   },
   units: ({ runs }) => runs.length,
   compute: ({ runs, names }, unit) => partOf(names[unit], runs[unit]),
-  conclude({ runs, mark }, parts) {
-    const { marked, held } = eachMarked(parts.slice(1), mark);
-    return {
-      got: { held },
-      said: `holds on ${held} of ${marked.length}: ${
-        marked
-          .filter((part) => part.held)
-          .map((part) => part.name)
-          .join(", ") || "none"
-      }`,
-      parts: [bare(parts[0]), ...marked],
-      drawings: [besideDrawing("Each market by itself, from the same capital", parts, runs[0].account.capital)],
-      weight: runs.slice(1).reduce((sum, run) => sum + barsOf(run), 0),
-    };
-  },
+  conclude: ({ runs, mark }, parts) => eachFinding("Each market by itself, from the same capital", runs, parts, mark),
 });

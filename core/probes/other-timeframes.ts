@@ -1,9 +1,9 @@
 import { formatTimeframe, parseTimeframe } from "#core/bars";
 import type { PreparedRun } from "#core/engine";
 import { probe, type ProbeInput } from "./kind";
-import { bare, type StretchPart } from "./out-of-sample";
-import { allReady, besideDrawing, EACH_FIELDS, eachMarked, heldCriterion, tooMany, type EachMark } from "./others";
-import { barsOf, ownRun, partOf, readyRun } from "./runs";
+import type { StretchPart } from "./out-of-sample";
+import { allReady, EACH_FIELDS, eachFinding, heldCriterion, tooMany, type EachMark } from "./others";
+import { ownRun, partOf, readyRun } from "./runs";
 
 interface Input extends ProbeInput, EachMark {
   timeframes: string[];
@@ -51,19 +51,5 @@ export const otherTimeframes = probe<Input, { runs: PreparedRun[]; names: string
   },
   units: ({ runs }) => runs.length,
   compute: ({ runs, names }, unit) => partOf(names[unit], runs[unit]),
-  conclude({ runs, mark }, parts) {
-    const { marked, held } = eachMarked(parts.slice(1), mark);
-    return {
-      got: { held },
-      said: `holds on ${held} of ${marked.length}: ${
-        marked
-          .filter((part) => part.held)
-          .map((part) => part.name)
-          .join(", ") || "none"
-      }`,
-      parts: [bare(parts[0]), ...marked],
-      drawings: [besideDrawing("The same rules on other bars", parts, runs[0].account.capital)],
-      weight: runs.slice(1).reduce((sum, run) => sum + barsOf(run), 0),
-    };
-  },
+  conclude: ({ runs, mark }, parts) => eachFinding("The same rules on other bars", runs, parts, mark),
 });

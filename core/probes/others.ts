@@ -1,9 +1,9 @@
 import type { DocumentProblem } from "#core/documents";
 import type { PreparedRun } from "#core/engine";
 import type { Drawing } from "./drawings";
-import type { ProbeCriterion, ProbeField, Ready } from "./kind";
+import type { Finding, ProbeCriterion, ProbeField, Ready } from "./kind";
 import { bare, type StretchPart } from "./out-of-sample";
-import { reachesFactor, sparse, together } from "./runs";
+import { barsOf, reachesFactor, sparse, together } from "./runs";
 
 /** What each of several runs has to reach to count as holding. */
 export interface EachMark {
@@ -41,11 +41,11 @@ export const tooMany = (asked: number | undefined, there: number, what: string):
       }
     : null;
 
-export const holds = ({ metrics }: Pick<StretchPart, "metrics">, { factor, least }: EachMark): boolean =>
+const holds = ({ metrics }: Pick<StretchPart, "metrics">, { factor, least }: EachMark): boolean =>
   reachesFactor(metrics, factor) && (metrics.trades ?? 0) >= least;
 
 /** Parts of which each is marked as holding or not, and how many hold. */
-export function eachMarked(parts: readonly StretchPart[], mark: EachMark) {
+function eachMarked(parts: readonly StretchPart[], mark: EachMark) {
   const marked = parts.map((part) => ({ ...bare(part), held: holds(part, mark) }));
   return { marked, held: marked.filter((part) => part.held).length };
 }
@@ -64,5 +64,18 @@ export function besideDrawing(title: string, parts: readonly StretchPart[], capi
       role: k === 0 ? ("main" as const) : ("member" as const),
     })),
     stretches: [],
+  };
+}
+
+/** What came of runs of which so many have to hold; the first of the parts is the version's own. */
+export function eachFinding(title: string, runs: readonly PreparedRun[], parts: readonly StretchPart[], mark: EachMark): Finding {
+  const { marked, held } = eachMarked(parts.slice(1), mark);
+  const names = marked.filter((part) => part.held).map((part) => part.name);
+  return {
+    got: { held },
+    said: `holds on ${held} of ${marked.length}: ${names.join(", ") || "none"}`,
+    parts: [bare(parts[0]), ...marked],
+    drawings: [besideDrawing(title, parts, runs[0].account.capital)],
+    weight: runs.slice(1).reduce((sum, run) => sum + barsOf(run), 0),
   };
 }

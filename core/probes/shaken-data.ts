@@ -1,10 +1,10 @@
 import { formatDate, parseDate, parseTimeframe, MarketCalendar, sessionDates } from "#core/bars";
 import type { PreparedRun } from "#core/engine";
 import { atr } from "#core/indicators";
-import { METRIC_INDEX, median } from "#core/metrics";
+import { median } from "#core/metrics";
 import { Random } from "#core/random";
 import { drawnBars, noisyBars } from "#core/synthetic";
-import { columnOf, confidence, shareReaching, thinned } from "./confidence";
+import { againstReal, confidence, thinned } from "./confidence";
 import { probe, type ProbeContext, type ProbeInput } from "./kind";
 import { barsOf, figuresOf, ownRun, readyRun, stored, type Figures } from "./runs";
 
@@ -129,10 +129,7 @@ export const shakenData = probe<Input, Prepared, Figures>({
   units: ({ input }) => input.runs + 1,
   compute: (prepared, unit) => stored(figuresOf(unit === 0 ? prepared.run : changed(prepared, unit), null)),
   conclude({ run, input }, [real, ...runs]) {
-    const nets = columnOf(runs, "netPercent");
-    const own = real[METRIC_INDEX.netPercent]!;
-    const share = shareReaching(runs, input.factor);
-    const kept = own > 0 && nets.length > 0 ? (100 * median(nets)) / own : null;
+    const { nets, own, share, kept } = againstReal(real, runs, input.factor);
     return {
       got: { share, kept },
       said: `${share.toFixed(0)} % of ${runs.length} hold, ${WAYS[input.way]}; their median net is ${median(nets).toFixed(1)} %, the real one ${own.toFixed(1)} %`,

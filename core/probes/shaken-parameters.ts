@@ -1,9 +1,8 @@
 import type { Parameter } from "#core/documents";
 import type { PreparedRun } from "#core/engine";
-import { METRIC_INDEX, median } from "#core/metrics";
 import { faultFinder } from "#core/optimize";
 import { Random } from "#core/random";
-import { columnOf, confidence, shareReaching, thinned } from "./confidence";
+import { againstReal, confidence, thinned } from "./confidence";
 import { probe, type ProbeInput } from "./kind";
 import { barsOf, figuresOf, ownRun, stored, type Figures } from "./runs";
 
@@ -136,10 +135,7 @@ export const shakenParameters = probe<Input, Prepared, Figures>({
   compute: (prepared, unit) =>
     figuresUnder(prepared, unit === 0 ? { ...prepared.run.members[0].compiled.values } : shakenValues(prepared, unit)),
   conclude({ run, input, parameters }, [real, ...runs]) {
-    const nets = columnOf(runs, "netPercent");
-    const own = real[METRIC_INDEX.netPercent]!;
-    const share = shareReaching(runs, input.factor);
-    const kept = own > 0 && nets.length > 0 ? (100 * median(nets)) / own : null;
+    const { nets, own, share, kept } = againstReal(real, runs, input.factor);
     return {
       got: { share, kept },
       said: `${share.toFixed(0)} % of ${runs.length} runs hold; their median keeps ${kept === null ? "–" : `${kept.toFixed(0)} %`} of the net (${parameters.map(({ name }) => name).join(", ")} shaken)`,
