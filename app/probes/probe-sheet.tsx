@@ -29,6 +29,8 @@ export function ProbeSheet({ probe, symbols, searches, onCell }: Props) {
   const [signing, setSigning] = useState<"overrule" | "open" | null>(null);
   const { outcome, job } = probe;
   const layer = layerOf(probe);
+  // every result that it ever had was a look
+  const spent = probe.earlier.length + 1;
   const going = job !== null && ["queued", "running", "paused"].includes(job.state);
   const busy = fetcher.state !== "idle";
   const currency = probe.input.settings.currency ?? "money";
@@ -50,7 +52,7 @@ export function ProbeSheet({ probe, symbols, searches, onCell }: Props) {
       aside={
         outcome === null
           ? `criteria written down ${momentText(probe.criteriaSetAt)}`
-          : `ran ${momentText(probe.ranAt!)}, criteria written down ${momentText(probe.criteriaSetAt)}`
+          : `ran ${momentText(probe.ranAt!)}, criteria written down ${momentText(probe.criteriaSetAt)} · ${spent} ${spent === 1 ? "trial" : "trials"} spent`
       }
     >
       {probe.why && <p className="mb-2 border-l-4 border-slate px-3 py-1">Out of date: {probe.why}.</p>}
