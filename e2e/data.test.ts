@@ -17,6 +17,7 @@ import {
   openBrowser,
   root,
   startServer,
+  unseal,
   until,
   type Running,
 } from "./harness";
@@ -35,6 +36,7 @@ beforeAll(async () => {
   const env = { CANYON_FEED_PORT: String(port), CANYON_FEED_SPEED: "0", CANYON_RETRY_MS: "20" };
   feed = spawn("node", [join(root, "dist/node/feed.js")], { env: { ...process.env, ...env }, stdio: "inherit" });
   server = await startServer({ env });
+  await unseal(server, "KELP", "PEAT", "GANET");
   browser = await openBrowser();
   ({ page, errors } = await newPage(browser));
 });

@@ -211,12 +211,15 @@ describe("the seal", () => {
       "/portfolios",
       "/portfolios/1",
     ];
-    const { page: own } = await newPage(demo.browser);
-    for (const path of paths) {
-      await go(own, at(path));
-      found.push(...leaks(path, await own.$eval("main", (element) => element.textContent!)));
-    }
-    await own.close();
+    const look = async (): Promise<void> => {
+      const { page: own } = await newPage(demo.browser);
+      for (let path = paths.shift(); path !== undefined; path = paths.shift()) {
+        await go(own, at(path));
+        found.push(...leaks(path, await own.$eval("main", (element) => element.textContent!)));
+      }
+      await own.close();
+    };
+    await Promise.all([look(), look(), look()]);
     const get = async (path: string) => (await fetch(at(path))).text();
     for (const id of [1, 2, 3, 4])
       for (const timeframe of ["", "?timeframe=1w", "?timeframe=1h"])
@@ -296,7 +299,7 @@ describe("kill -9 of the server while a probe runs", () => {
       ],
       objective: [{ metric: "profitToDrawdown" }],
     };
-    const input = { search, windows: [6, 8, 10, 12], outShare: [20, 25, 30], criteria: { depth: 1 } };
+    const input = { search, windows: [6, 8, 10], outShare: [20, 30], criteria: { depth: 1 } };
     let server = await startServer();
     const post = async (body: Record<string, string>) => {
       const response = await fetch(`${server.base}/strategies/2/evidence.data`, {
@@ -333,10 +336,10 @@ describe("kill -9 of the server while a probe runs", () => {
     };
     await start();
     const wanted = await ended();
-    expect(wanted.split("\n").length).toBe(12);
+    expect(wanted.split("\n").length).toBe(6);
     await start();
     const random = new Random(7);
-    for (let kill = 0; kill < 6; kill++) {
+    for (let kill = 0; kill < 4; kill++) {
       await new Promise((resolve) => setTimeout(resolve, 100 + 500 * random.uniform()));
       await server.stop("SIGKILL");
       server = await startServer({ data: server.data, seed: false });

@@ -4,7 +4,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { Random } from "#core/random";
-import { freePort, root, startServer, type Running } from "./harness";
+import { freePort, root, startServer, unseal, type Running } from "./harness";
 
 /** Minutes as CSV text; a changed seed changes every price. */
 function minutes(count: number, seed: number): string {
@@ -115,6 +115,7 @@ describe("kill -9 at any moment", () => {
   it("of an update leaves each source as it was or up to date", { timeout: 240_000 }, async () => {
     const env = { CANYON_FEED_PORT: String(feedPort) };
     let server = await startServer({ env });
+    await unseal(server, "FERRY");
     const { data } = server;
     const random = new Random(99);
     let count = (await held(server)).count;

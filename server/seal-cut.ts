@@ -35,6 +35,9 @@ export function beforeSeal(bars: Bars, timeframe: string, { date, session }: Pic
 /** The statement after which nobody reads these bars but what looks after the data, and whoever opens the seal. */
 export const markSealed = (db: Database, hashes: string[]) => db.update(barSets).set({ sealed: 1 }).where(inArray(barSets.hash, hashes));
 
+/** The statement after which bars may be read again. */
+export const markOpen = (db: Database, hash: string) => db.update(barSets).set({ sealed: 0 }).where(eq(barSets.hash, hash));
+
 /** Bars on their way into a market, marked as sealed where they reach behind its seal, so that nobody reads them meanwhile. */
 export async function sealStored<T extends StoredBars>(db: Database, symbol: string | null, stored: readonly T[]): Promise<readonly T[]> {
   if (symbol === null) return stored;

@@ -1,4 +1,4 @@
-import { desc, eq } from "drizzle-orm";
+import { desc, eq, inArray } from "drizzle-orm";
 import type { BatchItem } from "drizzle-orm/batch";
 import { formatDate, parseDate, withoutTimes } from "#core/bars";
 import type { Settings } from "#core/documents";
@@ -107,11 +107,18 @@ export class Seals {
 
   /** Cuts a source's counting bars at its market's seal. */
   private async cut(row: typeof sources.$inferSelect, note: string): Promise<void> {
-    const { hash, statements } = await this.sources.counting(row.marketId, row.timeframe, row.rawHash, await this.sources.leftOut(row.id));
+    const { hash, last, statements } = await this.sources.counting(
+      row.marketId,
+      row.timeframe,
+      row.rawHash,
+      await this.sources.leftOut(row.id),
+    );
     if (hash === row.barsHash) return;
     const changes = await this.db.select().from(sourceChanges).where(eq(sourceChanges.sourceId, row.id));
     const history = [row.rawHash, row.barsHash, ...changes.flatMap((change) => [change.rawBefore ?? row.rawHash, change.rawAfter])];
-    const behind = [...new Set(history)].filter((one) => one !== hash);
+    // a set of this source with a later bar than what counts reaches behind the seal
+    const sets = await this.db.select({ hash: barSets.hash, last: barSets.lastTime }).from(barSets).where(inArray(barSets.hash, history));
+    const behind = sets.filter((set) => set.hash !== hash && last !== null && set.last > last).map((set) => set.hash);
     await this.db.batch([
       ...(statements as [never]),
       markSealed(this.db, behind),

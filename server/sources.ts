@@ -5,7 +5,7 @@ import { storeBars, type BarCache } from "./bar-store";
 import type { Database } from "./db/open";
 import { decisions, sourceChanges, sources } from "./db/schema";
 import { refuse } from "./problem";
-import { beforeSeal, markSealed, sealOf } from "./seal-cut";
+import { beforeSeal, markOpen, markSealed, sealOf } from "./seal-cut";
 
 /** A decision on a finding of the quality report. */
 export interface Decision {
@@ -236,17 +236,22 @@ export class Sources {
     rawHash: string,
     times: ReadonlySet<number>,
     bars?: Bars,
-  ): Promise<{ hash: string; count: number | null; statements: BatchItem<"sqlite">[] }> {
+  ): Promise<{ hash: string; count: number | null; last: number | null; statements: BatchItem<"sqlite">[] }> {
     const seal = await sealOf(this.db, marketId);
-    if (seal === null && times.size === 0) return { hash: rawHash, count: null, statements: [] };
+    if (seal === null && times.size === 0) return { hash: rawHash, count: null, last: null, statements: [] };
     const raw = bars ?? (await this.bars.opened(rawHash));
     const whole = withoutTimes(raw, times);
     const open = seal === null ? whole : beforeSeal(whole, timeframe, seal);
-    const sealing = open.length === whole.length ? [] : [markSealed(this.db, [rawHash])];
-    if (open.length === raw.length) return { hash: rawHash, count: raw.length, statements: [] };
-    if (open.length === 0) return refuse("source", `every bar lies behind the seal of ${seal!.from}; there is nothing to work with`);
+    if (open.length === 0 && seal !== null)
+      return refuse("source", `every bar lies behind the seal of ${seal.from}; there is nothing to work with`);
+    // nothing left is for the caller to say
+    if (open.length === 0) return { hash: rawHash, count: 0, last: null, statements: [] };
+    const found = { count: open.length, last: open.time[open.length - 1] };
+    // what counts may be read, though a set of the same bars was behind an earlier seal
+    if (open.length === raw.length) return { hash: rawHash, ...found, statements: [markOpen(this.db, rawHash)] };
     const stored = await storeBars(this.db, open);
-    return { hash: stored.hash, count: open.length, statements: [...stored.statements, ...sealing] };
+    const sealing = open.length === whole.length ? [] : [markSealed(this.db, [rawHash])];
+    return { hash: stored.hash, ...found, statements: [...stored.statements, markOpen(this.db, stored.hash), ...sealing] };
   }
 
   private async effective(row: typeof sources.$inferSelect, times: ReadonlySet<number>, what: string, note: string) {
