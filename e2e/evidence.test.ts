@@ -115,8 +115,9 @@ describe("the evidence of a version", () => {
     const rows = await page.$$eval('[aria-label="Trials"] tbody tr', (all) =>
       all.map((row) => [...row.children].map((cell) => cell.textContent!)),
     );
-    const total = rows.reduce((sum, row) => sum + Number(row[3].replace(",", "")), 0);
-    expect(rows[0][4]).toBe(total.toLocaleString("en"));
+    const total = rows.reduce((sum, row) => sum + Number(row[4].replace(",", "")), 0);
+    expect(rows.every((row) => row[2] === "FERRY")).toBe(true);
+    expect(rows[0][5]).toBe(total.toLocaleString("en"));
     expect(rows.filter((row) => row[1] === "a probe").length).toBeGreaterThanOrEqual(9);
     expect(await text()).toContain("Looks at FERRY’s years");
   });

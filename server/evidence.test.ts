@@ -372,7 +372,8 @@ describe("the ledger", () => {
     const { services, version, settings } = await prepared();
     await services.strategies.countTries(version.strategyId, [
       { hash: "a", from: null, to: null },
-      { hash: "b", from: "2016-01-01", to: null },
+      { hash: "b", from: "2016-01-01", to: null, markets: "ELVER" },
+      { hash: "c", from: null, to: null, markets: "SMELT,OTTER" },
     ]);
     await services.runs.save(version, { ...settings, to: "2015-12-31" });
     const probe = await services.probes.create(version, "outOfSample", { split: "2016-01-31", criteria: { trades: 1 } }, settings);
@@ -381,13 +382,17 @@ describe("the ledger", () => {
     expect(spent.map(({ what, count }) => [what, count]).sort()).toEqual([
       ["change by hand", 1],
       ["change by hand", 1],
+      ["change by hand", 1],
       ["probe", 1],
       ["run", 1],
     ]);
-    expect(await services.ledgers.ofData(2015, 2016)).toEqual([
+    expect(await services.ledgers.ofData("ELVER", 2015, 2016)).toEqual([
       { year: 2015, trials: 3, strategies: 1 },
       { year: 2016, trials: 3, strategies: 1 },
     ]);
+    // of the first try it was not written down where it ran
+    expect((await services.ledgers.ofData("OTTER", 2015, 2015))[0].trials).toBe(2);
+    expect(spent.find((one) => one.what === "probe")!.markets).toBe("ELVER");
     await services.close();
   });
 });

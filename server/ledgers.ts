@@ -10,6 +10,8 @@ export interface Spent {
   /** stretch of dates that was looked at; null: from the first, to the last */
   from: string | null;
   to: string | null;
+  /** symbols with commas; null where it was not written down yet */
+  markets: string | null;
   at: number;
 }
 
@@ -33,10 +35,10 @@ export class Ledgers {
       this.db.select().from(tries).where(eq(tries.strategyId, strategyId)),
     ]);
     const days = new Map<string, Spent>();
-    for (const { at, fromDate, toDate } of tried) {
-      const key = JSON.stringify([Math.floor(at / 86_400_000), fromDate, toDate]);
+    for (const { at, fromDate, toDate, markets } of tried) {
+      const key = JSON.stringify([Math.floor(at / 86_400_000), fromDate, toDate, markets]);
       const held = days.get(key);
-      if (held === undefined) days.set(key, { what: "change by hand", reference: 0, count: 1, from: fromDate, to: toDate, at });
+      if (held === undefined) days.set(key, { what: "change by hand", reference: 0, count: 1, from: fromDate, to: toDate, markets, at });
       else {
         held.count++;
         held.at = Math.max(held.at, at);
@@ -48,18 +50,24 @@ export class Ledgers {
       count: row.count,
       from: row.fromDate,
       to: row.toDate,
+      markets: row.markets,
       at: row.at,
     }));
     return [...rows, ...days.values()].sort((a, b) => a.at - b.at);
   }
 
-  /** How many trials looked at each year of data, by all strategies together. A trial looks at every year of its stretch. */
-  async ofData(first: number, last: number): Promise<Looked[]> {
+  /**
+   * How many trials looked at each year of a market's data, by all strategies together. A trial looks at every year of its
+   * stretch; one of which it was not written down where it ran counts for every market.
+   */
+  async ofData(symbol: string, first: number, last: number): Promise<Looked[]> {
     const [entries, tried] = await Promise.all([
       this.db.select().from(ledger).innerJoin(strategies, eq(strategies.id, ledger.strategyId)),
       this.db.select().from(tries),
     ]);
-    const all = [...entries.map(({ ledger: row }) => row), ...tried.map((row) => ({ ...row, count: 1 }))];
+    const all = [...entries.map(({ ledger: row }) => row), ...tried.map((row) => ({ ...row, count: 1 }))].filter(
+      ({ markets }) => markets === null || markets.split(",").includes(symbol),
+    );
     return Array.from({ length: Math.max(0, last - first + 1) }, (_, k): Looked => {
       const year = first + k;
       const own = all.filter(

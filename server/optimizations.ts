@@ -19,6 +19,7 @@ import { jobs, ledger, optimizations, strategies, versions } from "./db/schema";
 import type { ChunkExecutor, JobKind, JobProgress } from "./jobs/protocol";
 import type { JobRunner } from "./jobs/runner";
 import type { ExtraSeriesStore } from "./extra-series";
+import { symbolsOf } from "#core/settings";
 import { optimizationRounds } from "./optimization-rounds";
 import { Refused } from "./problem";
 import type { Strategies, VersionView } from "./strategies";
@@ -65,6 +66,7 @@ export function optimizationJob(
     count,
     fromDate: input.settings.from,
     toDate: input.settings.to,
+    markets: symbolsOf(input.settings),
     at: Date.now(),
   });
   return {

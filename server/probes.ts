@@ -8,6 +8,7 @@ import type { ExtraSeriesStore } from "./extra-series";
 import type { ChunkExecutor, JobKind, JobProgress } from "./jobs/protocol";
 import type { JobRunner } from "./jobs/runner";
 import { layerOf, type Layer } from "./layers";
+import { symbolsOf } from "#core/settings";
 import { barsFileName } from "./market-source";
 import type { MarketView, Markets } from "./markets";
 import { othersFor } from "./probe-others";
@@ -249,6 +250,7 @@ export class Probes {
         count: 1,
         fromDate: settings.from,
         toDate: settings.to,
+        markets: symbolsOf(settings),
         at: now,
       }),
       ...(own.length > 0 && work.others.length > 0

@@ -8,6 +8,7 @@ import { ledger, runParts, runs, runSettings, runSettingsVersions, strategies, v
 import type { ExtraSeriesStore } from "./extra-series";
 import { Refused } from "./problem";
 import { RunPartStore, type StoredResult } from "./run-parts";
+import { symbolsOf } from "#core/settings";
 import type { Strategies, VersionView } from "./strategies";
 
 export interface RunSummary {
@@ -116,6 +117,7 @@ export class Runs {
         count: 1,
         fromDate: settings.from,
         toDate: settings.to,
+        markets: symbolsOf(settings),
         at: now,
       }),
       this.db

@@ -194,9 +194,12 @@ export class Strategies {
   }
 
   /** Counts what was tried on a strategy's line; the same strategy under the same settings counts once. Gives the ledger. */
-  async countTries(strategyId: number, given: readonly { hash: string; from: string | null; to: string | null }[]): Promise<TrialLedger> {
+  async countTries(
+    strategyId: number,
+    given: readonly { hash: string; from: string | null; to: string | null; markets?: string | null }[],
+  ): Promise<TrialLedger> {
     const at = Date.now();
-    const rows = given.map(({ hash, from, to }) => ({ strategyId, hash, fromDate: from, toDate: to, at }));
+    const rows = given.map(({ hash, from, to, markets = null }) => ({ strategyId, hash, fromDate: from, toDate: to, markets, at }));
     if (rows.length > 0) await this.db.insert(tries).values(rows).onConflictDoNothing();
     return this.trialsOf(strategyId);
   }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { PROBES, readInput } from "#core/probes";
-import { askedWords, criterionText, formOf, inputOf, typedNumber } from "./form-state";
+import { askedWords, criterionText, formOf, inputOf, inputWords, typedNumber } from "./form-state";
 
 describe("a probe's form", () => {
   it("gives back what it was made from, for every kind", () => {
@@ -21,6 +21,24 @@ describe("a probe's form", () => {
     form.criteria = { profitFactor: "1,2", trades: "", keptPercent: " ", drawdown: "" };
     expect(inputOf(kind, form)).toEqual({ split: "2020-01-01", side: "later", criteria: { profitFactor: 1.2 } });
     expect([typedNumber("−"), typedNumber(""), typedNumber("1e3")]).toEqual(["−", undefined, 1000]);
+  });
+
+  it("says its inputs in one line, a search by what it varies", () => {
+    const shaken = PROBES.get("shakenParameters")!;
+    expect(inputWords(shaken, readInput(shaken, { runs: 50, criteria: { share: 1 } }).value!)).toBe(
+      "runs 50 · each parameter is moved with a probability of 80 % · by up to 20 % · of its value · a run holds from a profit factor of 1.1 · seed 1",
+    );
+    const walk = PROBES.get("walkForward")!;
+    const search = {
+      vary: [
+        { name: "a", from: 1, to: 9, step: 2 },
+        { name: "b", values: [true, false] },
+      ],
+      objective: [{ metric: "netProfit" }],
+    };
+    expect(inputWords(walk, readInput(walk, { search, anchored: true, criteria: { net: 0 } }).value!)).toBe(
+      "what is fitted again and again: a 1 to 9 by 2; b true, false · each fit begins with the first date · a fit takes its best trial · windows 10 · out-of-sample share of a window 20 %",
+    );
   });
 
   it("says what is asked in one line", () => {

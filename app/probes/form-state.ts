@@ -94,3 +94,34 @@ export function askedWords(kind: Pick<ProbeKind, "criteria">, asked: Record<stri
     )
     .join(", ");
 }
+
+/** A probe's inputs in words, those that were chosen; a search by what it varies. */
+export function inputWords(kind: Pick<ProbeKind, "fields">, input: ProbeInput): string {
+  const said = (field: ProbeField): string => {
+    const value = input[field.key];
+    if (value === undefined || value === null) return "";
+    const name = field.label.charAt(0).toLowerCase() + field.label.slice(1);
+    switch (field.kind) {
+      case "choice":
+        return `${name} ${field.choices.find((one) => one.value === value)?.label ?? String(value)}`;
+      case "truth":
+        return value === true ? name : "";
+      case "numbers":
+      case "markets":
+      case "timeframes":
+        return `${name} ${(value as unknown[]).join(", ")}`;
+      case "search":
+        return `${name}: ${(value as { vary: { name: string; from?: number; to?: number; step?: number; values?: unknown[] }[] }).vary
+          .map((one) =>
+            one.values === undefined ? `${one.name} ${one.from} to ${one.to} by ${one.step}` : `${one.name} ${one.values.join(", ")}`,
+          )
+          .join("; ")}`;
+      default:
+        return `${name} ${String(value)}${"unit" in field && field.unit ? ` ${field.unit}` : ""}`;
+    }
+  };
+  return kind.fields
+    .map(said)
+    .filter((one) => one !== "")
+    .join(" · ");
+}

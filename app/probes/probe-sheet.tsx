@@ -8,7 +8,7 @@ import { decimal, duration, momentText } from "~/design/format";
 import { Panel, Problems } from "~/design/panel";
 import { CriteriaTable } from "./criteria-table";
 import { ProbeDrawing } from "./drawing";
-import { askedWords, formOf, inputOf, type FormState } from "./form-state";
+import { askedWords, formOf, inputOf, inputWords, type FormState } from "./form-state";
 import { stateInk, stateWords } from "./layer-looks";
 import { PartsTable } from "./parts-table";
 import { ProbeForm, type SearchChoice } from "./probe-form";
@@ -71,6 +71,7 @@ export function ProbeSheet({ probe, symbols, searches, onCell }: Props) {
           <span className="text-ink-soft">asked:</span> {askedWords(kind, probe.input.probe.criteria)}
         </p>
       )}
+      {kind.fields.length > 0 && <p className="mb-2 text-sm text-ink-soft">{inputWords(kind, probe.input.probe)}</p>}
       {outcome !== null && <CriteriaTable criteria={outcome.criteria} />}
       {going ? (
         <div className="mb-3 flex items-center gap-3" aria-live="polite">

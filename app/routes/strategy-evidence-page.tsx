@@ -6,7 +6,7 @@ import { Button } from "~/design/button";
 import { dateText, decimal, momentText } from "~/design/format";
 import { LayerMark, Strata } from "~/design/strata";
 import { CriteriaTable } from "~/probes/criteria-table";
-import { askedWords } from "~/probes/form-state";
+import { askedWords, inputWords } from "~/probes/form-state";
 import { stateInk, stateWords } from "~/probes/layer-looks";
 import type { Route } from "./+types/strategy-evidence-page";
 
@@ -76,7 +76,8 @@ export default function EvidenceSheet({ loaderData: { version, layers, probes, m
               </span>
             </h2>
             <p className="text-ink-soft">
-              {probe.question} On {probe.input.settings.markets.map((market) => market.symbol).join(", ")}.
+              {probe.question} On {probe.input.settings.markets.map((market) => market.symbol).join(", ")}.{" "}
+              {inputWords(PROBES.get(probe.kind)!, probe.input.probe)}
             </p>
             {probe.why && <p>Out of date: {probe.why}.</p>}
             {probe.overruled && (

@@ -22,7 +22,11 @@ export async function loader({ context, params }: Route.LoaderArgs) {
   const years =
     market === null
       ? []
-      : await services.ledgers.ofData(new Date(market.firstTime).getUTCFullYear(), new Date(market.lastTime).getUTCFullYear());
+      : await services.ledgers.ofData(
+          market.symbol,
+          new Date(market.firstTime).getUTCFullYear(),
+          new Date(market.lastTime).getUTCFullYear(),
+        );
   const newest = runs.find((run) => run.versionId === version.id) ?? runs[0] ?? null;
   const deflatingOf = async () => {
     const run = newest === null ? null : await services.runs.get(newest.id);
@@ -54,8 +58,8 @@ export default function LedgerPage({ loaderData }: Route.ComponentProps) {
               <table aria-label="Trials" className="w-full border-collapse">
                 <thead className="text-sm text-ink-soft">
                   <tr>
-                    {["when", "spent by", "dates", "trials", "so far"].map((head, k) => (
-                      <th key={head} scope="col" className={`px-3.5 py-1 font-normal ${k > 2 ? "text-right" : "text-left"}`}>
+                    {["when", "spent by", "market", "dates", "trials", "so far"].map((head, k) => (
+                      <th key={head} scope="col" className={`px-3.5 py-1 font-normal ${k > 3 ? "text-right" : "text-left"}`}>
                         {head}
                       </th>
                     ))}
@@ -65,7 +69,7 @@ export default function LedgerPage({ loaderData }: Route.ComponentProps) {
                   {spent
                     .map((one, k) => ({ ...one, k, soFar: spent.slice(0, k + 1).reduce((sum, row) => sum + row.count, 0) }))
                     .reverse()
-                    .map(({ k, what, count, from, to, at, soFar, reference }) => (
+                    .map(({ k, what, count, from, to, markets, at, soFar, reference }) => (
                       <tr key={k} className="border-t border-edge/60">
                         <td className="figure-text px-3.5 py-1 whitespace-nowrap">{momentText(at)}</td>
                         <td className="px-3.5">
@@ -79,6 +83,7 @@ export default function LedgerPage({ loaderData }: Route.ComponentProps) {
                             "changes by hand"
                           )}
                         </td>
+                        <td className="px-3.5">{markets?.replaceAll(",", ", ") ?? "–"}</td>
                         <td className="figure-text px-3.5 whitespace-nowrap">
                           {from ?? "start"} to {to ?? "end"}
                         </td>

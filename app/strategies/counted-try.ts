@@ -1,8 +1,11 @@
 import { bareStrategy, hashOf, type Settings, type Strategy } from "#core/documents";
+import { symbolsOf } from "#core/settings";
 
 /** What the ledger counts of a try: the same strategy under the same settings is one trial, however often it is looked at. */
 export interface CountedTry {
   hash: string;
+  /** symbols with commas */
+  markets: string;
   from: string | null;
   to: string | null;
 }
@@ -16,6 +19,7 @@ const bareSettings = (settings: Settings) => ({
 /** How a try is counted. */
 export const countedOf = (strategy: Strategy, settings: Settings): CountedTry => ({
   hash: hashOf([bareStrategy(strategy), bareSettings(settings)]),
+  markets: symbolsOf(settings),
   from: settings.from,
   to: settings.to,
 });

@@ -100,3 +100,6 @@ function fineOf(
     return { value: null, problem: `there are no bars finer than the strategy's ${timeframe}` };
   return { value: formatTimeframe(coarsest), problem: null };
 }
+
+/** The symbols of run settings' markets, with commas. */
+export const symbolsOf = ({ markets }: Pick<Settings, "markets">): string => markets.map(({ symbol }) => symbol).join(",");

@@ -586,6 +586,8 @@ export const tries = sqliteTable(
     hash: text("hash").notNull(),
     fromDate: text("from_date"),
     toDate: text("to_date"),
+    /** symbols with commas; null for those of before 0.7.0 */
+    markets: text("markets"),
     at: integer("at").notNull(),
   },
   (table) => [primaryKey({ columns: [table.strategyId, table.hash] })],
@@ -615,6 +617,8 @@ export const ledger = sqliteTable(
     count: integer("count").notNull(),
     fromDate: text("from_date"),
     toDate: text("to_date"),
+    /** symbols with commas; null for those of before 0.7.0 */
+    markets: text("markets"),
     at: integer("at").notNull(),
   },
   (table) => [uniqueIndex("ledger_reference").on(table.what, table.reference)],

@@ -86,7 +86,9 @@ CREATE TABLE `status_moves` (
 --> statement-breakpoint
 CREATE INDEX `status_moves_strategy` ON `status_moves` (`strategy_id`);--> statement-breakpoint
 ALTER TABLE `bar_sets` ADD `sealed` integer DEFAULT 0 NOT NULL;--> statement-breakpoint
+ALTER TABLE `ledger` ADD `markets` text;--> statement-breakpoint
 ALTER TABLE `probes` ADD `engine` text;--> statement-breakpoint
 ALTER TABLE `probes` ADD `job_id` integer REFERENCES jobs(id);--> statement-breakpoint
 ALTER TABLE `probes` ADD `cascade_run_id` integer;--> statement-breakpoint
-ALTER TABLE `probes` ADD `stage` integer;
+ALTER TABLE `probes` ADD `stage` integer;--> statement-breakpoint
+ALTER TABLE `tries` ADD `markets` text;
