@@ -156,6 +156,17 @@ function reportOf(told: readonly Told[], count: number, minutes: number): string
       ),
     ),
     "",
+    "The aim is that at most 5 % of those without an edge come through, and at least 80 % of those with one. What misses it:",
+    "",
+    ...READY_MADE_CASCADES.flatMap(({ name, stages }) => {
+      const through = (one: Told) => stages.every((stage) => one.passed[at(stage)] === true);
+      const [without, withOne] = [share(false, through), share(true, through)];
+      return [
+        ...(without > 5 ? [`- ${name}: ${without.toFixed(1)} % without an edge come through`] : []),
+        ...(withOne < 80 ? [`- ${name}: ${withOne.toFixed(1)} % with an edge come through`] : []),
+      ];
+    }),
+    "",
     "| probe, by itself | asked | without an edge | with one |",
     "| --- | --- | ---: | ---: |",
     ...STAGES.map((stage, k) => row(PROBES.get(stage.probe)!.name, asked(stage), (one) => one.passed[k] === true)),
