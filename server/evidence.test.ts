@@ -154,6 +154,10 @@ describe("a probe", () => {
     );
     await services.probes.run(other);
     expect((await services.probes.get(other))!.outcome!.parts.map((part) => part.name)).toEqual(["the version", "SMELT"]);
+    expect((await services.probes.get(other))!.state).toBe("passed");
+    const [smelt] = (await services.markets.bySymbol("SMELT"))!.sources;
+    await services.sources.decide(smelt.id, { key: "k", text: "a bar", times: [Date.parse("2015-07-02")] }, "leaveOut", "odd");
+    expect(await services.probes.get(other)).toMatchObject({ state: "out of date", why: "the bars of SMELT have changed since" });
     const source = await services.probes.create(version, "otherSources", { criteria: { correlation: 0.5 } }, settings);
     await services.probes.run(source);
     expect((await services.probes.get(source))!.outcome!.parts.map((part) => part.name)).toEqual(["the version's source", "another"]);

@@ -1,6 +1,6 @@
 import { and, asc, eq, isNull } from "drizzle-orm";
 import { barAt, type Bars, type BarFigures, type MarketSpec } from "#core/bars";
-import { NO_COSTS, readMarket, type Costs, type DocumentProblem, type Settings } from "#core/documents";
+import { NO_COSTS, readMarket, type Costs, type DocumentProblem } from "#core/documents";
 import { storeBars } from "./bar-store";
 import type { Database } from "./db/open";
 import { barSets, calendars, markets, sourceChanges, sources } from "./db/schema";
@@ -290,10 +290,13 @@ export class Markets {
 }
 
 /** Which of the settings' markets are gone, or have other bars by now. */
-export async function settingsState(list: Markets, settings: Settings): Promise<{ gone: string[]; changed: string[] }> {
+export async function settingsState(
+  list: Markets,
+  given: readonly { symbol: string; bars: string }[],
+): Promise<{ gone: string[]; changed: string[] }> {
   const gone: string[] = [];
   const changed: string[] = [];
-  for (const market of settings.markets) {
+  for (const market of given) {
     const now = await list.bySymbol(market.symbol);
     if (now === null) gone.push(market.symbol);
     else if (!now.sources.some((source) => source.barsHash === market.bars)) changed.push(market.symbol);

@@ -26,7 +26,8 @@ export interface ProbeView {
   name: string;
   question: string;
   caution: string;
-  input: { settings: Settings; probe: ProbeInput };
+  /** `others`: the bars beside its own that the newest result rests on */
+  input: { settings: Settings; probe: ProbeInput; others?: { symbol: string; bars: string }[] };
   criteriaSetAt: number;
   outcome: ProbeOutcome | null;
   ranAt: number | null;
@@ -113,7 +114,7 @@ export class ProbeViews {
     if (basisOf(version.hash, input) !== row.basis) return "its criteria or inputs were changed after it ran";
     // results of before 0.7.0 do not say which engine they are from
     if (row.engine !== null && row.engine !== ENGINE_VERSION) return "the engine has changed since";
-    const { gone, changed } = await settingsState(this.markets, input.settings);
+    const { gone, changed } = await settingsState(this.markets, [...input.settings.markets, ...(input.others ?? [])]);
     if (gone.length > 0) return `the market ${gone.join(", ")} was deleted since`;
     if (changed.length > 0) return `the bars of ${changed.join(", ")} have changed since`;
     const now = version.settings === null ? null : (JSON.parse(version.settings) as Settings);

@@ -152,7 +152,8 @@ export class Probes {
     const probe = await this.need(id);
     if (isOpen(probe.job)) refuse("probe", "it is running; cancel it before its criteria are changed");
     const input = this.read(probe.kind, given, probe.input.settings);
-    if (JSON.stringify(input) === JSON.stringify(probe.input)) return;
+    const { settings, probe: before } = probe.input;
+    if (JSON.stringify(input) === JSON.stringify({ settings, probe: before })) return;
     const version = (await this.strategies.version(probe.versionId))!;
     const { problems } = await this.look(await this.work(id, probe.kind, version, input), false);
     if (problems.length > 0) throw new Refused(problems);
@@ -233,7 +234,9 @@ export class Probes {
   ): Promise<BatchItem<"sqlite">[]> {
     const { probeId, settings, input: probe } = work;
     const [row] = await this.db.select().from(probes).innerJoin(versions, eq(versions.id, probes.versionId)).where(eq(probes.id, probeId));
-    const input = JSON.stringify({ settings, probe });
+    // what lies behind a seal is not watched; the other bars are part of what the result rests on
+    const others = opensSeal(work) ? [] : work.others.flatMap((one) => one.settings.markets.map(({ symbol, bars }) => ({ symbol, bars })));
+    const input = JSON.stringify({ settings, probe, ...(others.length > 0 && { others }) });
     const now = Date.now();
     const basis = basisOf(row.versions.hash, JSON.parse(input));
     const [{ spent }] = (await this.db.$client.execute({ sql: "SELECT COUNT(*) AS spent FROM ledger WHERE what = 'probe'", args: [] }))

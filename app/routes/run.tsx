@@ -52,7 +52,7 @@ export async function loader({ context, params }: Route.LoaderArgs) {
     tables,
     halted,
     metrics,
-    state: await settingsState(services.markets, run.summary.settings),
+    state: await settingsState(services.markets, run.summary.settings.markets),
     layers: run.layers,
     dates: run.dates,
     choices: await services.preferences.choices(),

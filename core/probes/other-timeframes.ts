@@ -38,7 +38,12 @@ export const otherTimeframes = probe<Input, { runs: PreparedRun[]; names: string
       };
     const many = tooMany(input.criteria.held, asked.length, "timeframes");
     if (many !== null) return { value: null, problems: [many] };
-    const bars = context.others[0] ?? { settings: context.settings, bars: context.bars };
+    // finer bars serve to make other timeframes here; what decides inside a bar stays as the version has it
+    const [finest] = context.others;
+    const bars =
+      finest === undefined
+        ? { settings: context.settings, bars: context.bars }
+        : { settings: { ...finest.settings, fineTimeframe: context.settings.fineTimeframe }, bars: finest.bars };
     const made = allReady([
       ownRun(context),
       ...asked.map((timeframe) => readyRun(`on ${timeframe} bars`, { ...context.strategy, timeframe }, bars.settings, bars.bars)),
