@@ -13,13 +13,14 @@ export type Admission =
 /** Units that a leg's sizing asks for, before rounding; `risk` and `range` in price, for the modes that divide by them. */
 export function unroundedUnits(leg: Leg, price: number, risk: number, range: number, capital: number, equity: number): number {
   const { member, plan, pointValue } = leg;
-  const base = (leg.sizesByCapital ? capital : equity) * member.weight;
+  const weight = leg.weight();
+  const base = (leg.sizesByCapital ? capital : equity) * weight;
   const value = plan.sizingValue;
   switch (leg.sizingMode) {
     case "units":
-      return value * member.weight;
+      return value * weight;
     case "cash":
-      return (value * member.weight) / (price * pointValue);
+      return (value * weight) / (price * pointValue);
     case "equityPercent":
       return (base * value) / 100 / (price * pointValue);
     case "riskPercent":

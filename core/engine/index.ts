@@ -9,3 +9,6 @@ export * from "./position-columns";
 export type { Leg } from "./leg";
 export * from "./excursions";
 export * from "./rework";
+export { nextSession } from "./next-session";
+export { initialLevels } from "./levels";
+export type { EntryOrder } from "./orders";

@@ -66,6 +66,16 @@ export class Leg {
     this.quiet = !plan.moving && !plan.live?.always;
   }
 
+  /** The member's share of the account at the bar at hand: entries are sized by it, what is open stays as it is. */
+  weight(): number {
+    const { steps, weight } = this.member;
+    if (steps === undefined) return weight;
+    const date = this.market.dates[this.row];
+    let own = weight;
+    for (const step of steps) if (step.from <= date) own = step.weight;
+    return own;
+  }
+
   /** How a side enters and leaves. */
   sidePlan(side: 1 | -1): OrderPlan {
     return side === 1 ? this.plan.long : this.plan.short;

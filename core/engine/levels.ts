@@ -37,11 +37,23 @@ export function missingDistance({ plan }: Leg, row: number, levels: SignalLevels
   return null;
 }
 
-/** Fixes a new trade's levels from its recorded entry. */
-export function setLevels(leg: Leg, log: TradeLog, trade: number, signalRow: number, levels: SignalLevels, round: boolean): void {
+/** A trade's initial levels and the distance of its stop; NaN where there is none. */
+export interface InitialLevels {
+  stop: number;
+  stopDistance: number;
+  target: number;
+}
+
+/** The levels that a trade of a side gets which enters at a price; `levels`: what formulas gave at its signal. */
+export function initialLevels(
+  leg: Leg,
+  side: 1 | -1,
+  entry: number,
+  signalRow: number,
+  levels: SignalLevels,
+  round: boolean,
+): InitialLevels {
   const { plan } = leg;
-  const side = log.side[trade] as 1 | -1;
-  const entry = log.entryPrice[trade];
   const { tick } = leg.market.spec;
   const away = (level: number, sign: 1 | -1): number => (round ? toTick(level, tick, sign) : level);
   // a long's stop is a stop to sell and goes down to a tick, its target a limit to sell and goes up; a short's mirror them
@@ -63,6 +75,14 @@ export function setLevels(leg: Leg, log: TradeLog, trade: number, signalRow: num
       plan.target.unit === "price" ? levels.target : entry + side * distanceAt(plan.target, entry, signalRow, stopDistance),
       side,
     );
+  return { stop, stopDistance, target };
+}
+
+/** Fixes a new trade's levels from its recorded entry. */
+export function setLevels(leg: Leg, log: TradeLog, trade: number, signalRow: number, levels: SignalLevels, round: boolean): void {
+  const { plan } = leg;
+  const entry = log.entryPrice[trade];
+  const { stop, stopDistance, target } = initialLevels(leg, log.side[trade] as 1 | -1, entry, signalRow, levels, round);
   log.stop[trade] = stop;
   log.target[trade] = target;
   log.stopReason[trade] = STOP;

@@ -5,6 +5,7 @@ import {
   sessionDates,
   weekdayOf,
   type Bars,
+  type DayNumber,
   type DatedSeries,
   type MarketSpec,
   type Session,
@@ -43,7 +44,14 @@ export interface RunMember {
   /** indices into the run's markets */
   markets: number[];
   weight: number;
+  /** weights that hold from a session date on, in order; before the first of them `weight` does */
+  steps?: readonly WeightStep[];
   marketLimit: number | null;
+}
+
+export interface WeightStep {
+  from: DayNumber;
+  weight: number;
 }
 
 /** The run's clock: the union of the bar times of the traded markets within the dates, and each market's row at each time (−1: none). */

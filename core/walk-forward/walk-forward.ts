@@ -1,12 +1,12 @@
 import { formatDate, type Bars, type DayNumber } from "#core/bars";
 import type { DocumentProblem, Metrics, Settings, Strategy } from "#core/documents";
-import { prepareRun, simulate, type Compiled, type RunMarket, type Simulation } from "#core/engine";
+import { nextSession, prepareRun, simulate, type Compiled, type RunMarket, type Simulation } from "#core/engine";
 import { METRIC_INDEX, wholeFigures } from "#core/metrics";
 import { judge, laySpace, metricsRecord, runSearch, searchOver, searchSettings, writtenValues, type Space } from "#core/optimize";
 import { warmup } from "#core/rules";
 import { runMarkets, soleMember, timeframeProblems } from "#core/runs";
 import type { WalkForward } from "./plan";
-import { datesWithin, nextSession, outDates, windowsFault, windowsOf, type Part } from "./windows";
+import { datesWithin, outDates, windowsFault, windowsOf, type Part } from "./windows";
 
 /** What a fit chose: its values and figures in sample; null where every trial was outside. */
 export interface Chosen {

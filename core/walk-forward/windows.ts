@@ -1,4 +1,4 @@
-import { formatDate, mondayOf, monthOf, firstOfMonth, parseDate, weekdayOf, type DayNumber, type Timeframe } from "#core/bars";
+import { parseDate, type DayNumber } from "#core/bars";
 import type { RunMarket } from "#core/engine";
 
 /** A stretch of dates by their numbers: the first, and the one after the last. */
@@ -41,14 +41,4 @@ export function windowsFault(windows: readonly Window[], n: number): string | nu
   if (short < 0) return null;
   const { fit, judge } = windows[short];
   return `${n} dates are too few for ${windows.length} windows: window ${short + 1} would be fitted on ${fit.to - fit.from} and judged on ${judge.to - judge.from}; two are needed in each`;
-}
-
-/** The first session date after a date by a market's calendar; on weekly and monthly bars after that week or month. */
-export function nextSession({ calendar, weekends }: RunMarket, timeframe: Timeframe, last: DayNumber): string {
-  let date = last + 1;
-  if (timeframe.unit === "week") date = mondayOf(last) + 7;
-  if (timeframe.unit === "month") date = firstOfMonth(monthOf(last) + 1);
-  const open = (day: DayNumber) => (calendar.session === null ? weekends || weekdayOf(day) <= 5 : calendar.isSessionDate(day));
-  while (!open(date)) date++;
-  return formatDate(date);
 }
