@@ -1,7 +1,7 @@
 import type { Random } from "#core/random";
 import { restsOnPosition } from "#core/rules";
 import type { Compiled } from "./compile";
-import { ENTER_LONG, ENTER_SHORT, rulesOf, type Signals } from "./signals";
+import { ENTER_LONG, ENTER_SHORT, EXIT_LONG, EXIT_SHORT, rulesOf, type Signals } from "./signals";
 import type { EntryRework } from "./simulation";
 
 const ENTRIES = ENTER_LONG | ENTER_SHORT;
@@ -38,3 +38,16 @@ export const entriesMissed =
   (probability: number, random: Random): EntryRework =>
   (signals) =>
     moved(signals, (row) => (random.uniform() < probability ? -1 : row));
+
+/** From a row of each leg on (`fromRow`, as many as it has where the leg goes on) nothing enters, and what is open is told to leave. */
+export const givenUpFrom =
+  (fromRow: (leg: number, rows: number) => number): EntryRework =>
+  ({ rows: given, bits: own }, leg, rows) => {
+    const first = fromRow(leg, rows);
+    const kept = given.findIndex((row) => row >= first);
+    const after = Array.from({ length: rows - first }, (_, k) => first + k);
+    return {
+      rows: [...given.slice(0, kept), ...after, given[given.length - 1]],
+      bits: [...own.slice(0, kept), ...after.map(() => EXIT_LONG | EXIT_SHORT), own[own.length - 1]],
+    };
+  };

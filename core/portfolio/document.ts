@@ -24,6 +24,8 @@ export interface Weighting {
   least?: number;
   most?: number;
   shrink?: boolean;
+  /** months after which estimated weights are estimated anew, along the way */
+  every?: number;
 }
 
 /** `canyon.portfolio/1`; strategies and settings may be the documents themselves or paths to them. */
@@ -66,6 +68,7 @@ export const portfolioSchema = exact(
         least: number().min(0, "must not be negative"),
         most: number().moreThan(0, "must be above 0"),
         shrink: truth(),
+        every: whole().min(1, "must be at least 1 month"),
       },
       "weights",
     ).default(undefined),
@@ -84,7 +87,10 @@ export function readPortfolio(given: unknown): Read<PortfolioDocument> {
 }
 
 /** What is wrong with a way of weighting for these members. */
-export function weightingFaults({ mode, from, to, least, most }: Weighting, members: readonly { weight?: number }[]): DocumentProblem[] {
+export function weightingFaults(
+  { mode, from, to, least, most, every }: Weighting,
+  members: readonly { weight?: number }[],
+): DocumentProblem[] {
   const problems: DocumentProblem[] = [];
   const n = members.length;
   if (mode === "given")
@@ -106,7 +112,13 @@ export function weightingFaults({ mode, from, to, least, most }: Weighting, memb
     problems.push({ path: "weights.most", message: `${n} members of at most ${most} come to less than 1` });
   if (least !== undefined && most !== undefined && least > most)
     problems.push({ path: "weights.least", message: "least must not be above most" });
-  if (mode !== "given" && mode !== "equal")
+  const estimated = mode !== "given" && mode !== "equal";
+  if (every !== undefined && !estimated)
+    problems.push({
+      path: "weights.every",
+      message: `weights that are ${mode === "given" ? "given" : "equal"} are not estimated, so not anew either`,
+    });
+  if (estimated)
     for (const [key, value] of [
       ["from", from],
       ["to", to],
@@ -114,6 +126,7 @@ export function weightingFaults({ mode, from, to, least, most }: Weighting, memb
       // prettier-ignore
       if (value === undefined)
         problems.push({ path: `weights.${key}`, message: "weights that are estimated need the dates that they are estimated on" });
-  if (from !== undefined && to !== undefined && from > to) problems.push({ path: "weights.to", message: "must not be before from" });
+  if (estimated && from !== undefined && to !== undefined && from > to)
+    problems.push({ path: "weights.to", message: "must not be before from" });
   return problems;
 }

@@ -16,15 +16,20 @@ export function estimateWeights(
   settings: Settings,
   bars: readonly Bars[],
 ): WeightsResult {
-  const { mode, least, most, shrink = false } = weighting;
+  const { mode, most, shrink = false } = weighting;
   if (mode === "given") return { value: members.map((member) => member.weight), problems: [] };
   if (mode === "equal") return { value: members.map(() => 1 / members.length), problems: [] };
   const prepared = prepareMembers(members, settings, bars);
   if (prepared.value === null) return { value: null, problems: prepared.problems };
   const { series, problems } = aloneReturns(members, prepared.value, { ...settings, from: weighting.from!, to: weighting.to! });
   if (series === null) return { value: null, problems };
+  const least = mode === "inverseVolatility" ? 2 : members.length + 1;
+  if (series[0].length < least) {
+    const message = `${series[0].length} dates are too few to weigh ${members.length} members by; at least ${least} are needed`;
+    return { value: null, problems: [{ path: "weights.to", message }] };
+  }
   const matrix = shrink ? shrunkCovariance(series).matrix : covariance(series);
-  return { value: weightsBy(mode, matrix, { least, most }), problems: [] };
+  return { value: weightsBy(mode, matrix, { least: weighting.least, most }), problems: [] };
 }
 
 /**

@@ -8,8 +8,19 @@ import {
   type Settings,
   type Strategy,
 } from "#core/documents";
-import { compileStrategy, prepareRun, simulate, type RunMarket, type RunMember, type Simulation, type StrategyProblem } from "#core/engine";
-import { correlation, partMetrics, periodEnds } from "#core/metrics";
+import {
+  compileStrategy,
+  prepareRun,
+  simulate,
+  type RunMarket,
+  type RunMember,
+  type Simulation,
+  type StrategyProblem,
+  type WeightStep,
+} from "#core/engine";
+import { partMetrics } from "#core/metrics";
+import { periodChanges } from "./series";
+import { correlations, type Correlations } from "./together";
 import { hashedSettings, resultOf, runMarkets, timeframeProblems } from "#core/runs";
 
 /** One member of a portfolio: a strategy on some of the settings' markets, with its share of the account. */
@@ -19,6 +30,8 @@ export interface Member {
   /** symbols; all of the settings' where left out */
   markets?: string[];
   weight: number;
+  /** weights that hold from a date on, where they change along the way */
+  steps?: readonly WeightStep[];
   marketLimit?: number;
 }
 
@@ -50,15 +63,21 @@ export function runPortfolio(members: readonly Member[], settings: Settings, bar
   const run = prepareRun(runMembers, settings, markets);
   if (run.value === null) return { result: null, problems: run.problems.map((p) => ({ ...p, path: `settings.${p.path}` })) };
   const simulation = simulate(run.value, { record: true, members: true });
-  const bare = members.map(({ name, strategy, markets: own, weight, marketLimit }) => ({
+  const fingerprint = portfolioFingerprint(members, settings, bars);
+  return { result: { ...resultOf(simulation, fingerprint), ...portfolioParts(simulation) }, simulation, problems: [] };
+}
+
+/** Names what a portfolio rests on: equal fingerprints mean equal results to the last bit. */
+export function portfolioFingerprint(members: readonly Member[], settings: Settings, bars: readonly Bars[]): string {
+  const bare = members.map(({ name, strategy, markets, weight, steps, marketLimit }) => ({
     name,
     strategy: bareStrategy(strategy),
-    markets: own,
+    markets,
     weight,
+    ...(steps === undefined ? {} : { steps }),
     marketLimit,
   }));
-  const fingerprint = fingerprintOf([{ members: bare }], hashedSettings(settings, bars.map(hashBars)));
-  return { result: { ...resultOf(simulation, fingerprint), ...portfolioParts(simulation) }, simulation, problems: [] };
+  return fingerprintOf([{ members: bare }], hashedSettings(settings, bars.map(hashBars)));
 }
 
 /** Members and markets that fit each other, ready for runs. */
@@ -91,6 +110,7 @@ export function prepareMembers(members: readonly Member[], settings: Settings, b
       compiled: compiled.value,
       markets,
       weight: member.weight,
+      ...(member.steps === undefined ? {} : { steps: member.steps }),
       marketLimit: member.marketLimit ?? null,
     });
   });
@@ -164,15 +184,4 @@ function deepest(equity: Float64Array, capital: number): [peak: number, low: num
 }
 
 /** Correlations of the daily changes of the members' own profit; null where one does not vary. */
-function correlationOf(simulation: Simulation): (number | null)[][] {
-  const ends = periodEnds(simulation.run);
-  const changes = simulation.memberProfit!.map((profit) =>
-    Float64Array.from(ends, (end, k) => profit[end] - (k === 0 ? 0 : profit[ends[k - 1]])),
-  );
-  return changes.map((a) =>
-    changes.map((b) => {
-      const value = correlation(a, b);
-      return Number.isFinite(value) ? value : null;
-    }),
-  );
-}
+const correlationOf = (simulation: Simulation): Correlations => correlations(periodChanges(simulation, "day").members);
