@@ -9,7 +9,7 @@ import { decimal, duration, metricText, price, signed, tickDigits } from "./desi
 import { boundsFrom } from "./optimizations/limit-form";
 import { methodFault, methodFrom, methodTrials, START_METHOD } from "./optimizations/method-state";
 import { axisCount, startAxis, trialCount, varyOf } from "./optimizations/setup-state";
-import { rebalance } from "./portfolios/builder";
+import { rebalance } from "./portfolios/builder-state";
 import { settingsOf, startSettings, stateOfSettings, toAddress, withAddress } from "./runs/settings-state";
 import { differences, differencesInWords } from "#core/wording";
 

@@ -3,13 +3,14 @@ import { backtestCommand } from "./backtest";
 import { barsCommand } from "./bars";
 import { InputError } from "./files";
 import { metricsCommand } from "./metrics";
+import { ordersCommand } from "./orders";
 import { optimizeCommand, portfolioCommand, walkForwardCommand } from "./plans";
 import { cascadeCommand, probeCommand } from "./probe";
 import { ruleCommand } from "./rule";
 
 const program = new Command("canyon")
   .description(
-    "Backtests, optimizations, walk-forwards, probes, cascades, portfolios, formulas, bars and figures without the interface; `canyon import --help` tells how files of bars get into a data folder. Figures go to standard output or --out; everything else to standard error.",
+    "Backtests, optimizations, walk-forwards, probes, cascades, portfolios, order sheets, formulas, bars and figures without the interface; `canyon import --help` tells how files of bars get into a data folder. Figures go to standard output or --out; everything else to standard error.",
   )
   .exitOverride()
   .configureOutput({ writeOut: (text) => process.stderr.write(text), outputError: (text) => process.stderr.write(text) });
@@ -70,6 +71,16 @@ for (const [name, about, format, run] of plans)
     .requiredOption("--plan <file>", format)
     .option("--out <file>", "where the result goes")
     .action(run);
+
+program
+  .command("orders")
+  .description("what a strategy or a portfolio asks for in the next session; gives canyon.orders/1")
+  .option("--strategy <file>", "canyon.strategy/1")
+  .option("--settings <file>", "canyon.settings/1")
+  .option("--plan <file>", "canyon.portfolio/1")
+  .option("--csv", "the orders as CSV")
+  .option("--out <file>", "where the sheet goes")
+  .action(ordersCommand);
 
 try {
   program.parse();

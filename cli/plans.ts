@@ -1,6 +1,6 @@
 import type { DocumentProblem } from "#core/documents";
 import { optimize, prepareSearch, readOptimization, searchSettings } from "#core/optimize";
-import { estimateWeights, readPortfolio, runPortfolio, type Member } from "#core/portfolio";
+import { fitWeights, readPortfolio, runPortfolio, withWeights, type Member } from "#core/portfolio";
 import { readWalkForward, Walker, walkForwardMap } from "#core/walk-forward";
 import { InputError, problemLines, readDocument, writeOut } from "./files";
 import { settingsInPlan, strategyInPlan, type PlanOptions } from "./in-plan";
@@ -30,8 +30,8 @@ export function walkForwardCommand(options: PlanOptions): void {
   writeOut(options.out, JSON.stringify(result) + "\n");
 }
 
-/** `canyon portfolio`: gives `canyon.result/1` with what a portfolio adds. */
-export function portfolioCommand(options: PlanOptions): void {
+/** The members of a portfolio's plan with their weights, and what they run on. */
+export function membersInPlan(options: PlanOptions) {
   const plan = readDocument(options.plan, readPortfolio);
   const { settings, bars } = settingsInPlan(options, plan.settings);
   const members = plan.members.map((member, i): Member => {
@@ -39,9 +39,14 @@ export function portfolioCommand(options: PlanOptions): void {
     const { markets, marketLimit, weight = 0 } = member;
     return { name: member.name ?? strategy.name ?? `member ${i + 1}`, strategy, markets, marketLimit, weight };
   });
-  const weights = orEnd(options.plan, estimateWeights(members, plan.weights, settings, bars));
-  const weighted = members.map((member, m) => ({ ...member, weight: weights[m] }));
-  const { result, problems } = runPortfolio(weighted, settings, bars);
+  const fitted = orEnd(options.plan, fitWeights(members, plan.weights, settings, bars));
+  return { members: withWeights(members, fitted), fitted, settings, bars };
+}
+
+/** `canyon portfolio`: gives `canyon.result/1` with what a portfolio adds. */
+export function portfolioCommand(options: PlanOptions): void {
+  const { members, fitted, settings, bars } = membersInPlan(options);
+  const { result, problems } = runPortfolio(members, settings, bars);
   if (result === null) throw new InputError(problemLines(options.plan, problems));
-  writeOut(options.out, JSON.stringify(result) + "\n");
+  writeOut(options.out, JSON.stringify(fitted.length === 1 ? result : { ...result, weightsAlong: fitted }) + "\n");
 }

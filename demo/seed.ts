@@ -3,7 +3,10 @@ import pino from "pino";
 import { NO_COSTS, readSettings } from "#core/documents";
 import { poolExecutor } from "#server/jobs/pool";
 import { settingsMarket } from "#server/markets";
-import { openServices } from "#server/services";
+import { READY_MADE_STRATEGIES } from "#core/library";
+import type { PortfolioMember } from "#server/portfolio-document";
+import { openServices, type Services } from "#server/services";
+import type { VersionView } from "#server/strategies";
 import { secondSource } from "./breakwater";
 import { saltmarchDates, saltmarchSession } from "./calendar";
 import { boardMoves, DEMO_MARKETS, demoSources } from "./markets";
@@ -37,6 +40,15 @@ const FERRY_PROBES: readonly (readonly [kind: string, input: object])[] = [
   ["otherMarkets", { markets: ["KELP", "WOOL", "BARLEY", "PEAT"], criteria: { held: 2 } }],
   ["walkForwardMap", { search: CHANNEL_SEARCH, windows: [6, 8, 10, 12, 14, 16], outShare: [15, 20, 25, 30], criteria: { depth: 2 } }],
 ];
+/** From the library of ready-made strategies: what the demo's survivors come from. */
+const SURVIVORS = [
+  { market: "FERRY", name: "Bands with the trend" },
+  { market: "TIDE", name: "Spike with a limit order" },
+  { market: "BARLEY", name: "Barley in season" },
+  { market: "BARLEY", name: "Barley in season, with its average" },
+  { market: "SALT40", name: "Calm by bond against index" },
+] as const;
+
 /** The last year of every market is held out. */
 const SEALED_FROM = "2025-01-01";
 const say = (text: string) => process.stderr.write(`  ${text}\n`);
@@ -109,7 +121,7 @@ if (Number(held.n) === 0) {
   await services.lists.create("Futures with something in them", "watch", { ...empty, plus: [futures], minus: [nothing] });
   for (const sector of ["Shipping", "Fishing"])
     await services.lists.create(`${sector} shares`, "watch", { ...empty, symbols: symbols(sector) });
-  const members = [];
+  const members: PortfolioMember[] = [];
   for (const { market: symbol, strategy } of DEMO_STRATEGIES) {
     const market = (await services.markets.bySymbol(symbol))!;
     const settings = readSettings({
@@ -154,19 +166,38 @@ if (Number(held.n) === 0) {
     if (symbol !== "PEAT")
       members.push({ versionId: version.id, name: strategy.name!, markets: [symbol], weight: symbol === "FERRY" ? 0.6 : 0.4 });
   }
-  const [ferry, kelp] = [(await services.markets.bySymbol("FERRY"))!, (await services.markets.bySymbol("KELP"))!];
-  await services.portfolios.create("Harbour pair", {
-    members,
-    settings: {
-      format: "canyon.settings/1",
-      markets: [settingsMarket(ferry), settingsMarket(kelp)],
+  for (const version of await survivors(services)) {
+    const { symbol } = version.settings!.markets[0];
+    members.push({ versionId: version.id, name: version.strategyName, markets: [symbol], weight: 0 });
+  }
+  const account = async (symbols: readonly string[]) => {
+    const own = await Promise.all(symbols.map(async (symbol) => (await services.markets.bySymbol(symbol))!));
+    return {
+      format: "canyon.settings/1" as const,
+      markets: own.map((market) => settingsMarket(market, "1d")),
       capital: 1_000_000,
       currency: "SKR",
-      costs: ferry.costs,
-      benchmark: "FERRY",
-    },
+      costs: own[0].costs,
+    };
+  };
+  const pair = members.filter(({ markets }) => ["FERRY", "KELP"].includes(markets[0]) && markets.length === 1).slice(0, 2);
+  await services.portfolios.create("Harbour pair", {
+    members: pair.map((member, i) => ({ ...member, weight: i === 0 ? 0.6 : 0.4 })),
+    settings: { ...(await account(["FERRY", "KELP"])), benchmark: "FERRY" },
   });
-  say("Harbour pair: a portfolio of two");
+  const four = ["Ferry channel", "Spike with a limit order", "Barley in season, with its average", "Calm by bond against index"].map(
+    (name) => members.find((member) => member.name === name)!,
+  );
+  await services.portfolios.create(
+    "Harbour four",
+    {
+      members: four,
+      settings: { ...(await account(["FERRY", "TIDE", "BARLEY", "SALT40", "SHORE10"])), leverage: 2, benchmark: "SALT40" },
+      weighting: { mode: "riskParity", from: "2004-01-01", to: "2013-12-31" },
+    },
+    "what the demo planted, each with the same risk",
+  );
+  say("portfolios: Harbour pair, Harbour four");
   const house = await services.runSettings.create(
     "House rules",
     { costs: { of: "market", times: 1.5 }, intrabar: "pessimistic", haltBelowPercent: 50 },
@@ -183,3 +214,38 @@ if (Number(held.n) === 0) {
   say("run settings: House rules, Small account since 2015");
 }
 await services.close();
+
+/** Strategies from the library that hold on later dates and under higher costs, each run and probed; those that pass are survivors. */
+async function survivors(to: Services): Promise<VersionView[]> {
+  const out: VersionView[] = [];
+  for (const { market: symbol, name } of SURVIVORS) {
+    const { strategy, others = [] } = READY_MADE_STRATEGIES.find((one) => one.strategy.name === name)!;
+    const own = await Promise.all([symbol, ...others].map(async (one) => (await to.markets.bySymbol(one))!));
+    const settings = readSettings({
+      format: "canyon.settings/1",
+      markets: own.map((market) => settingsMarket(market, strategy.timeframe)),
+      capital: 250_000,
+      currency: "SKR",
+      costs: own[0].costs,
+      benchmark: symbol,
+    }).value!;
+    const version = await to.strategies.create(strategy, "", settings);
+    await to.runs.save(version, settings);
+    const layers: number[] = [];
+    for (const [kind, input] of [
+      ["outOfSample", { split: "2015-12-30", criteria: { profitFactor: 1.05, trades: 10 } }],
+      ["raisedCosts", { most: 4, at: 1.5, criteria: { edge: 1.5, profitFactor: 1.02 } }],
+    ] as const) {
+      const probe = await to.probes.create(version, kind, input, settings);
+      await to.probes.run(probe);
+      layers.push(probe);
+    }
+    const states = (await to.probes.ofVersion(version.id)).map(({ name: layer, state }) => `${layer} ${state}`);
+    const passed = (await to.probes.ofVersion(version.id)).every(({ state }) => state === "passed");
+    if (passed)
+      await to.statusMoves.move(version, "survivor", "It holds on later dates, and costs leave enough of it.", "the demo", layers);
+    say(`${strategy.name}: ${states.join(", ")}${passed ? ", survivor" : ""}`);
+    out.push((await to.strategies.version(version.id))!);
+  }
+  return out;
+}

@@ -40,7 +40,16 @@ const MOST_LINES = 7;
 const MOST_FALLS = 5;
 const MOST_MOMENTS = 12;
 
-/** A run's own quantities along the way: the charts that are asked for, what its falls were made of, its largest positions. */
+/** What a run left behind that is looked at along the way. */
+export interface AlongParts {
+  time: Float64Array;
+  equity: Float64Array;
+  along: Along;
+  trades: readonly Trade[];
+  capital: number;
+}
+
+/** A stored run's own quantities along the way. */
 export async function alongView(services: Services, run: StoredRun, charts: readonly AlongChart[], units: string): Promise<AlongView> {
   const [{ time, equity }, { along }, trades, sectors] = await Promise.all([
     run.result.curves(),
@@ -48,9 +57,18 @@ export async function alongView(services: Services, run: StoredRun, charts: read
     run.result.trades(),
     sectorsOf(services),
   ]);
+  return alongOfParts({ time, equity, along, trades, capital: run.summary.settings.capital }, sectors, charts, units);
+}
+
+/** The charts that are asked for, what the falls were made of, the largest positions. */
+export function alongOfParts(
+  { time, equity, along, trades, capital }: AlongParts,
+  sectors: Record<string, string>,
+  charts: readonly AlongChart[],
+  units: string,
+): AlongView {
   const sectorOf = (symbol: string) => sectors[symbol] ?? "other";
   const lines = (chart: AlongChart): SentLine[] => linesOf(chart, along, sectorOf, units).map(([name, value]) => lineOf(name, time, value));
-  const { capital } = run.summary.settings;
   const falls = fallsOf(time, equity, capital).sort((a, b) => b.percent - a.percent);
   const longest = falls.reduce<Fall | null>((most, fall) => (most === null || fall.days > most.days ? fall : most), null);
   const shown = falls.slice(0, MOST_FALLS);

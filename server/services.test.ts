@@ -258,6 +258,7 @@ describe("portfolios", () => {
     const { result } = await services.portfolios.compute({
       members: [{ versionId: version.id, name: "only", markets: ["ELVER"], weight: 1 }],
       settings,
+      weighting: { mode: "given" },
     });
     const computed = await services.runs.compute(version, settings);
     const single = resultOf(computed.simulation, computed.fingerprint);

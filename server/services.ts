@@ -125,7 +125,7 @@ export async function openServices(folder: string, migrations: string, executor:
     ledgers: new Ledgers(db),
     cascades,
     statusMoves: new StatusMoves(db, probes),
-    portfolios: new Portfolios(db, bars, strategies, series),
+    portfolios: new Portfolios(db, bars, strategies, series, markets),
     preferences: new Preferences(db),
     async close() {
       updates.stop();

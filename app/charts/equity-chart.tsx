@@ -16,7 +16,7 @@ export interface Stretch {
   name: string;
   from: number;
   to: number;
-  tint: "in-sample" | "none";
+  tint: "in-sample" | "judged" | "none";
 }
 
 /** A fall of the first curve that is marked: a line at its peak from its start to its recovery (or to the end). */
@@ -41,6 +41,33 @@ interface EquityChartProps {
   /** equal distances for equal percentages; every value must be above 0 */
   logarithmic?: boolean;
 }
+
+/** The colour behind a stretch of time. */
+export const stretchTint = ({ tint }: Stretch, colours: Colours): string =>
+  tint === "in-sample" ? colours.tintIn : tint === "judged" ? faded(colours.slate, 0.09) : "transparent";
+
+/** Stretches as boxes behind the curves, with their names. */
+export const stretchBoxes = (stretches: readonly Stretch[], colours: Colours) =>
+  Object.fromEntries(
+    stretches.map((stretch, i) => [
+      `stretch${i}`,
+      {
+        type: "box",
+        xMin: stretch.from,
+        xMax: stretch.to,
+        drawTime: "beforeDatasetsDraw",
+        backgroundColor: stretchTint(stretch, colours),
+        borderWidth: 0,
+        label: {
+          display: stretch.name !== "",
+          content: stretch.name,
+          color: colours.inkSoft,
+          position: { x: "start", y: "start" },
+          font: { size: 11, weight: "normal" },
+        },
+      },
+    ]),
+  );
 
 const NO_MARKS: readonly FallMark[] = [];
 
@@ -199,26 +226,7 @@ export function EquityChart({
                     },
                   ]),
                 ),
-                ...Object.fromEntries(
-                  stretches.map((stretch, i) => [
-                    `stretch${i}`,
-                    {
-                      type: "box",
-                      xMin: stretch.from,
-                      xMax: stretch.to,
-                      drawTime: "beforeDatasetsDraw",
-                      backgroundColor: stretch.tint === "in-sample" ? colours.tintIn : "transparent",
-                      borderWidth: 0,
-                      label: {
-                        display: true,
-                        content: stretch.name,
-                        color: colours.inkSoft,
-                        position: { x: "start", y: "start" },
-                        font: { size: 11, weight: "normal" },
-                      },
-                    },
-                  ]),
-                ),
+                ...stretchBoxes(stretches, colours),
               },
             },
           } as never,

@@ -5,6 +5,7 @@ import { thin } from "#core/reading";
 import { dateText, decimal } from "~/design/format";
 import { Chart, Key } from "./chart";
 import { faded, type Colours } from "./colours";
+import { stretchBoxes, type Stretch } from "./equity-chart";
 import { timeAxis } from "./time-axis";
 
 export interface Line {
@@ -12,7 +13,16 @@ export interface Line {
   /** epoch milliseconds, rising; numbers where the chart counts them */
   time: ArrayLike<number>;
   value: ArrayLike<number | null>;
+  /** what the line is to the others; without it lines are told apart by their place in the list */
+  look?: "main" | "quiet" | "benchmark" | "second";
 }
+
+const LOOKS: Record<NonNullable<Line["look"]>, { colour: keyof Colours & string; dash: number[]; width: number }> = {
+  main: { colour: "river", dash: [], width: 2.2 },
+  quiet: { colour: "inkFaint", dash: [], width: 1 },
+  benchmark: { colour: "plum", dash: [4, 3], width: 1.3 },
+  second: { colour: "ochre", dash: [6, 2], width: 1.4 },
+};
 
 const STYLES: readonly { colour: keyof Colours & string; dash: number[] }[] = [
   { colour: "ink", dash: [] },
@@ -38,12 +48,28 @@ interface Props {
   numbered?: string;
   /** how a value on the axis is written */
   tick?: (value: number) => string;
+  /** tinted stretches of time; must be stable */
+  stretches?: readonly Stretch[];
+  /** equal distances for equal percentages; every value must be above 0 */
+  logarithmic?: boolean;
 }
+
+const NO_STRETCHES: readonly Stretch[] = [];
+const styleOf = ({ look }: Line, i: number) => (look === undefined ? { ...STYLES[i % STYLES.length], width: 1.5 } : LOOKS[look]);
 
 const plain = (value: number): string => decimal(value, 0);
 
 /** Curves on one time axis, told apart by colour and dashes. */
-export function LinesChart({ label, lines, height = 300, fileName, numbered, tick = plain }: Props) {
+export function LinesChart({
+  label,
+  lines,
+  height = 300,
+  fileName,
+  numbered,
+  tick = plain,
+  stretches = NO_STRETCHES,
+  logarithmic = false,
+}: Props) {
   const config = useCallback(
     (colours: Colours): ChartConfiguration => {
       const min = Math.min(...lines.map((line) => line.time[0]));
@@ -55,9 +81,9 @@ export function LinesChart({ label, lines, height = 300, fileName, numbered, tic
             type: "line",
             label: line.name,
             data: thin(line.time, line.value),
-            borderColor: colours[STYLES[i % STYLES.length].colour],
-            borderDash: STYLES[i % STYLES.length].dash,
-            borderWidth: 1.5,
+            borderColor: colours[styleOf(line, i).colour],
+            borderDash: styleOf(line, i).dash,
+            borderWidth: styleOf(line, i).width,
             pointRadius: 0,
           })),
         },
@@ -70,7 +96,7 @@ export function LinesChart({ label, lines, height = 300, fileName, numbered, tic
           scales: {
             x: numbered === undefined ? timeAxis(colours, min, max) : countAxis(colours, min, max, numbered),
             y: {
-              type: "linear",
+              type: logarithmic ? "logarithmic" : "linear",
               position: "right",
               // charts that stand below each other keep one axis along
               afterFit: (scale: { width: number }) => {
@@ -88,6 +114,7 @@ export function LinesChart({ label, lines, height = 300, fileName, numbered, tic
           } as never,
           plugins: {
             legend: { display: false },
+            annotation: { annotations: stretchBoxes(stretches, colours) },
             tooltip: {
               callbacks: {
                 title: (items: { raw: unknown }[]) => {
@@ -102,7 +129,7 @@ export function LinesChart({ label, lines, height = 300, fileName, numbered, tic
         },
       } as ChartConfiguration;
     },
-    [lines, tick, numbered],
+    [lines, tick, numbered, stretches, logarithmic],
   );
   const table = useCallback(() => {
     const times = [...new Set(lines.flatMap((line) => thin(line.time, line.value).map((point) => point.x)))].sort((a, b) => a - b);
@@ -125,7 +152,7 @@ export function LinesChart({ label, lines, height = 300, fileName, numbered, tic
       table={table}
       fileName={fileName}
       legend={lines.map((line, i) => (
-        <Key key={line.name} colour={kebab(STYLES[i % STYLES.length].colour)} dashed={STYLES[i % STYLES.length].dash.length > 0}>
+        <Key key={line.name} colour={kebab(styleOf(line, i).colour)} dashed={styleOf(line, i).dash.length > 0}>
           {line.name}
         </Key>
       ))}

@@ -1,213 +1,131 @@
-import { X } from "lucide-react";
+import { DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
 import { useMemo, useState } from "react";
 import { useFetcher } from "react-router";
-import { NO_COSTS } from "#core/documents";
-import { settingsMarket } from "#server/market-source";
+import type { Costs } from "#core/documents";
 import type { MarketView } from "#server/markets";
-import type { PortfolioMember } from "#server/portfolios";
 import { Button } from "~/design/button";
-import { Field, Select } from "~/design/field";
-import { MarketSelect } from "~/markets/market-select";
-
-import { decimal } from "~/design/format";
+import { Field } from "~/design/field";
 import { Panel, Problems } from "~/design/panel";
-import { Slider } from "~/design/slider";
+import { asksForSeries, useSeriesOf } from "~/markets/use-series";
+import { AccountForm } from "./account-form";
+import { settingsOfState, weightingProblems, withMember, type BuilderState, type Candidate, type Problem } from "./builder-state";
+import { CandidateList } from "./candidate-list";
+import { LivePanel } from "./live-panel";
+import { MemberList } from "./member-list";
+import { useHistory } from "./use-history";
+import { useLivePortfolio } from "./use-live-portfolio";
+import { WeightingForm } from "./weighting-form";
 
-export interface Candidate {
-  versionId: number;
-  name: string;
-  number: number;
-  status: string;
-  market: string;
-}
-
-export interface BuilderStart {
-  name: string;
-  members: PortfolioMember[];
-  capital: string;
-  leverage: string;
-  from: string;
-  to: string;
-}
-
-/** Weights as whole thousandths that add up to 1: what one slider takes, the others give in proportion. */
-export function rebalance(weights: readonly number[], index: number, to: number): number[] {
-  const target = Math.round(Math.min(1, Math.max(0, to)) * 1000);
-  const others = weights.map((w, i) => (i === index ? 0 : w));
-  const sum = others.reduce((a, b) => a + b, 0);
-  const rest = 1000 - target;
-  const out = others.map((w, i) =>
-    i === index ? target : Math.floor(sum > 0 ? (rest * w) / sum : rest / Math.max(1, weights.length - 1)),
-  );
-  let lack = 1000 - out.reduce((a, b) => a + b, 0);
-  for (let i = 0; lack > 0 && weights.length > 1; i = (i + 1) % out.length) {
-    if (i === index) continue;
-    out[i]++;
-    lack--;
-  }
-  return out.map((x) => x / 1000);
-}
-
-/** Members with weights and the account they share. Costs are each market's own where they agree, else the first one's. */
-export function Builder({
-  start,
-  candidates,
-  markets,
-  revision,
-  saveLabel,
-  onDone,
-}: {
-  start: BuilderStart;
+interface Props {
+  start: BuilderState;
   candidates: readonly Candidate[];
   markets: readonly MarketView[];
   revision: number;
-  saveLabel: string;
-  onDone?: () => void;
-}) {
-  const fetcher = useFetcher<{ problems: { path: string; message: string }[] }>();
-  const [name, setName] = useState(start.name);
-  const [members, setMembers] = useState(start.members);
-  const [account, setAccount] = useState({ capital: start.capital, leverage: start.leverage, from: start.from, to: start.to });
-  const used = useMemo(() => [...new Set(members.flatMap((member) => member.markets))], [members]);
-  const add = (versionId: string) => {
-    const candidate = candidates.find((c) => String(c.versionId) === versionId);
-    if (!candidate) return;
-    const symbol = markets.some((m) => m.symbol === candidate.market) ? candidate.market : (markets[0]?.symbol ?? "");
-    const base = candidate.name;
-    const taken = members.filter((member) => member.name.startsWith(base)).length;
-    const next = [
-      ...members,
-      { versionId: candidate.versionId, name: taken === 0 ? base : `${base} ${taken + 1}`, markets: [symbol], weight: 0 },
-    ];
-    const weights = rebalance(
-      next.map((member) => member.weight),
-      next.length - 1,
-      1 / next.length,
-    );
-    setMembers(next.map((member, i) => ({ ...member, weight: next.length === 1 ? 1 : weights[i] })));
-  };
-  const remove = (i: number) => {
-    const next = members.filter((_, k) => k !== i);
-    const total = next.reduce((sum, member) => sum + member.weight, 0);
-    setMembers(
-      next.length === 0
-        ? []
-        : rebalance(
-            next.map((m) => (total > 0 ? m.weight / total : 1 / next.length)),
-            0,
-            total > 0 ? next[0].weight / total : 1 / next.length,
-          ).map((weight, k) => ({ ...next[k], weight })),
-    );
-  };
-  const weigh = (i: number, to: number) => {
-    const weights = rebalance(
-      members.map((member) => member.weight),
-      i,
-      to,
-    );
-    setMembers(members.map((member, k) => ({ ...member, weight: weights[k] })));
-  };
-  const submit = () => {
-    const chosen = used.map((symbol) => markets.find((m) => m.symbol === symbol)).filter((m): m is MarketView => m !== undefined);
-    const settings = {
-      format: "canyon.settings/1",
-      markets: chosen.map((market) => settingsMarket(market)),
-      from: account.from || null,
-      to: account.to || null,
-      capital: Number(account.capital.replace(/[\s,]/g, "")),
-      leverage: Number(account.leverage),
-      currency: chosen[0]?.currency,
-      costs: chosen[0]?.costs ?? NO_COSTS,
-      benchmark: chosen[0]?.symbol ?? null,
+  /** costs of a portfolio that is changed; null for a new one */
+  savedCosts: Costs | null;
+}
+
+/** Members from the library, their weights and their account, with what they come to at once. */
+export function Builder({ start, candidates, markets, revision, savedCosts }: Props) {
+  const fetcher = useFetcher<{ problems: Problem[] }>();
+  const { state, set, undo } = useHistory(start);
+  const [note, setNote] = useState("");
+  const symbols = useMemo(() => markets.map(({ symbol }) => symbol), [markets]);
+  const chosen = useMemo(
+    () => state.members.map(({ versionId }) => candidates.find((one) => one.versionId === versionId)),
+    [state.members, candidates],
+  );
+  const extras = chosen.some((one) => one !== undefined && asksForSeries(JSON.stringify(one.strategy)));
+  const traded = useMemo(() => [...new Set(state.members.flatMap((member) => member.markets))], [state.members]);
+  const series = useSeriesOf(traded, extras);
+  const { settings, problems: faults } = useMemo(
+    () => settingsOfState(state, candidates, markets, series ?? {}, savedCosts),
+    [state, candidates, markets, series, savedCosts],
+  );
+  const typed = [...faults, ...weightingProblems(state)];
+  const asked = useMemo(() => {
+    if (settings === null || typed.length > 0 || state.members.length < 2 || (extras && series === null) || chosen.includes(undefined))
+      return null;
+    return {
+      members: state.members.map(({ versionId: _versionId, ...member }, i) => ({ ...member, strategy: chosen[i]!.strategy })),
+      settings,
+      weighting: state.weighting,
     };
-    void fetcher.submit(
-      { intent: "save", name, revision: String(revision), document: JSON.stringify({ members, settings }) },
-      { method: "post" },
-    );
-    onDone?.();
+    // what is typed wrong is part of the state
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [settings, state, chosen, series, extras]);
+  const live = useLivePortfolio(asked);
+  const add = (candidate: Candidate) => set(withMember(state, candidate, symbols));
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }), useSensor(KeyboardSensor));
+  const weights = state.weighting.mode === "given" ? state.members.map(({ weight }) => weight) : (live.view?.weights ?? null);
+  const save = () => {
+    const members = state.members.map((member, i) => ({ ...member, weight: weights?.[i] ?? member.weight }));
+    const document = JSON.stringify({ members, settings, weighting: state.weighting });
+    void fetcher.submit({ intent: "save", name: state.name, note, revision: String(revision), document }, { method: "post" });
   };
-  const problems = fetcher.data?.problems ?? [];
+  const problems = [...typed, ...live.problems, ...(fetcher.data?.problems ?? [])];
+  const drafts = chosen.filter((one) => one !== undefined && !one.survivor);
   return (
-    <div className="grid grid-cols-[1fr_300px] items-start gap-3">
-      <Panel title="Members" note="weights are kept at 100 %">
-        {members.length === 0 && <p className="mb-2 text-ink-soft">Add two versions or more from the library.</p>}
-        <ul>
-          {members.map((member, i) => (
-            <li key={member.name} className="grid grid-cols-[1fr_120px_1fr_72px_24px] items-center gap-3 border-b border-edge/60 py-1.5">
-              <span className="truncate font-semibold">{member.name}</span>
-              <MarketSelect
-                hideLabel
-                label={`Market of ${member.name}`}
-                value={member.markets[0]}
-                choices={markets.map((m) => ({ value: m.symbol, label: m.symbol }))}
-                onChange={(symbol) => setMembers(members.map((m, k) => (k === i ? { ...m, markets: [symbol] } : m)))}
-              />
-              <Slider
-                label={`Weight of ${member.name}`}
-                value={Math.round(member.weight * 100)}
-                min={0}
-                max={100}
-                step={1}
-                onChange={(x) => weigh(i, x / 100)}
-              />
-              <span className="figure-text text-right">{decimal(member.weight * 100, 1)} %</span>
-              <button
-                type="button"
-                aria-label={`Remove ${member.name}`}
-                onClick={() => remove(i)}
-                className="rounded p-1 text-ink-soft hover:text-ink"
+    <DndContext
+      sensors={sensors}
+      onDragEnd={({ active, over }) => {
+        const candidate = candidates.find(({ versionId }) => `version ${versionId}` === String(active.id));
+        if (over !== null && candidate !== undefined) add(candidate);
+      }}
+    >
+      <div className="grid grid-cols-[minmax(0,1fr)_330px] items-start gap-3">
+        <div className="flex min-w-0 flex-col gap-3">
+          <MemberList
+            state={state}
+            weights={weights}
+            profits={live.view?.profits ?? null}
+            chosen={chosen}
+            problems={problems}
+            onChange={set}
+            undo={undo}
+          />
+          {drafts.length > 0 && (
+            <p className="border-l-4 border-ochre px-3 py-1" role="note">
+              {drafts.map((one) => one!.name).join(", ")} {drafts.length === 1 ? "is no survivor" : "are no survivors"}: what has not been
+              doubted enough is tried with made-up money, not put on an account.
+            </p>
+          )}
+          <LivePanel
+            live={live}
+            capital={settings?.capital ?? 1}
+            currency={settings?.currency ?? ""}
+            members={state.members.length}
+            weighting={state.weighting}
+          />
+        </div>
+        <div className="flex flex-col gap-3">
+          <Panel>
+            <Field
+              label="Name"
+              value={state.name}
+              onChange={(event) => set({ ...state, name: event.target.value }, "name")}
+              error={problems.find((p) => p.path === "name")?.message}
+            />
+            <Field className="mt-1.5" label="Why (kept with this state)" value={note} onChange={(event) => setNote(event.target.value)} />
+            <div className="mt-2.5 flex items-center gap-2">
+              <Button
+                look="primary"
+                onClick={save}
+                disabled={fetcher.state !== "idle" || settings === null || state.members.length < 2 || typed.length > 0}
               >
-                <X size={14} aria-hidden />
-              </button>
-            </li>
-          ))}
-        </ul>
-        <div className="mt-3 max-w-sm">
-          <Select
-            key={members.length}
-            label="Add a version"
-            placeholder="choose from the library"
-            value=""
-            choices={candidates.map((c) => ({ value: String(c.versionId), label: `${c.name} v${c.number}, ${c.status}` }))}
-            onChange={add}
-          />
+                {fetcher.state !== "idle" ? "Computing …" : revision === 0 ? "Save" : "Save as the next state"}
+              </Button>
+              {state.members.length < 2 && <span className="text-sm text-ink-soft">two members or more</span>}
+            </div>
+            <div className="mt-2 empty:hidden">
+              <Problems problems={problems.filter(({ path }) => path !== "name")} title="Not as it stands" />
+            </div>
+          </Panel>
+          <WeightingForm state={state} onChange={set} problems={problems} />
+          <AccountForm state={state} onChange={set} markets={markets} saved={savedCosts !== null} problems={problems} />
+          <CandidateList candidates={candidates} state={state} onAdd={add} />
         </div>
-      </Panel>
-      <Panel title="Account">
-        <div className="grid grid-cols-2 gap-2">
-          <Field
-            label="Name"
-            value={name}
-            onChange={(event) => setName(event.target.value)}
-            className="col-span-2"
-            error={problems.find((p) => p.path === "name")?.message}
-          />
-          <Field
-            label="Capital"
-            value={account.capital}
-            figure
-            inputMode="decimal"
-            onChange={(event) => setAccount({ ...account, capital: event.target.value })}
-          />
-          <Field
-            label="Leverage"
-            value={account.leverage}
-            figure
-            inputMode="decimal"
-            onChange={(event) => setAccount({ ...account, leverage: event.target.value })}
-          />
-          <Field label="From" type="date" value={account.from} onChange={(event) => setAccount({ ...account, from: event.target.value })} />
-          <Field label="To" type="date" value={account.to} onChange={(event) => setAccount({ ...account, to: event.target.value })} />
-          <div className="col-span-2 pt-1">
-            <Button look="primary" onClick={submit} disabled={fetcher.state !== "idle" || members.length < 2}>
-              {fetcher.state !== "idle" ? "Computing …" : saveLabel}
-            </Button>
-          </div>
-        </div>
-        <div className="mt-2 empty:hidden">
-          <Problems problems={problems} title="Not saved" />
-        </div>
-      </Panel>
-    </div>
+      </div>
+    </DndContext>
   );
 }

@@ -1,5 +1,6 @@
 import { useEffect } from "react";
 import { Link, useFetcher } from "react-router";
+import { weightingWords } from "#core/portfolio";
 import { Button } from "~/design/button";
 import { dateText, decimal } from "~/design/format";
 import { Empty, PageHead } from "~/design/panel";
@@ -43,7 +44,18 @@ export default function PortfoliosPage({ loaderData: { portfolios } }: Route.Com
   );
   return (
     <>
-      <PageHead title="Portfolios" about={`${portfolios.length} so far`} actions={start} />
+      <PageHead
+        title="Portfolios"
+        about={`${portfolios.length} so far`}
+        actions={
+          <>
+            <Button asChild>
+              <Link to="/portfolios/choose">Choose from the library</Link>
+            </Button>
+            {start}
+          </>
+        }
+      />
       {portfolios.length === 0 ? (
         <Empty title="No portfolio yet" action={start}>
           A portfolio puts versions with weights on one account and simulates them together, with common margin: what each adds, in profit
@@ -54,7 +66,7 @@ export default function PortfoliosPage({ loaderData: { portfolios } }: Route.Com
           <table className="w-full border-collapse">
             <thead className="text-sm text-ink-soft">
               <tr>
-                {["portfolio", "members", "capital", "changed", ""].map((head) => (
+                {["portfolio", "members", "weights", "capital", "changed", ""].map((head) => (
                   <th key={head} scope="col" className={`px-3.5 py-2 font-normal ${head === "capital" ? "text-right" : "text-left"}`}>
                     {head || <span className="sr-only">actions</span>}
                   </th>
@@ -72,6 +84,7 @@ export default function PortfoliosPage({ loaderData: { portfolios } }: Route.Com
                   <td className="px-3.5">
                     {portfolio.document.members.map((member) => `${member.name} ${decimal(member.weight * 100, 0)} %`).join(", ")}
                   </td>
+                  <td className="px-3.5 text-sm text-ink-soft">{weightingWords(portfolio.document.weighting)}</td>
                   <td className="figure-text px-3.5 text-right">{decimal(portfolio.document.settings.capital, 0)}</td>
                   <td className="figure-text px-3.5">{dateText(portfolio.updatedAt)}</td>
                   <td className="px-3.5 text-right">

@@ -11,6 +11,7 @@ import { dateText, decimal, signed, signedMoney } from "~/design/format";
 import { Panel } from "~/design/panel";
 import { PlainTable } from "~/design/plain-table";
 import { FormulaChart } from "~/runs/formula-chart";
+import { ALONG_WORDS, alongTick } from "~/runs/along-words";
 import { RunHead } from "~/runs/run-head";
 import type { Route } from "./+types/run-along";
 
@@ -18,17 +19,6 @@ export const meta: Route.MetaFunction = ({ data: page }) => [
   { title: page ? `Along the way, ${page.summary.strategyName}, run ${page.summary.number} · Canyon` : "Run · Canyon" },
 ];
 
-const WORDS: Record<AlongChart, { name: string; note: string }> = {
-  exposure: { name: "Share of the equity", note: "notional of what was held at each close, % of the equity; short below 0" },
-  positions: { name: "Positions", note: "markets held, and trades open in them" },
-  margin: { name: "Margin", note: "in use at each close, % of the equity" },
-  markets: { name: "Share by market", note: "% of the equity; short below 0" },
-  sectors: { name: "Share by sector", note: "% of the equity, long less short" },
-  profit: { name: "Profit by market", note: "so far, after costs, open trades valued" },
-  sectorProfit: { name: "Profit by sector", note: "so far, after costs, open trades valued" },
-  units: { name: "Units held", note: "of one market; short below 0" },
-  costs: { name: "Costs", note: "so far, by kind" },
-};
 const SOLE: readonly AlongChart[] = ["exposure", "positions", "margin", "units", "costs"];
 const FIRST = "exposure,positions";
 
@@ -93,13 +83,13 @@ export default function RunAlongPage({ loaderData }: Route.ComponentProps) {
                   key={chart}
                   type="button"
                   aria-pressed={on}
-                  title={WORDS[chart].note}
+                  title={ALONG_WORDS[chart].note}
                   onClick={() =>
                     change("show", ALONG_CHARTS.filter((one) => (one === chart ? !on : shown.includes(one))).join(",") || "none")
                   }
                   className={`rounded-[4px] border px-2 py-0.5 text-sm ${on ? "border-ink bg-shade" : "border-edge hover:border-ink-faint"}`}
                 >
-                  {WORDS[chart].name}
+                  {ALONG_WORDS[chart].name}
                 </button>
               );
             })}
@@ -117,8 +107,8 @@ export default function RunAlongPage({ loaderData }: Route.ComponentProps) {
         {drawn.map(({ chart, lines }) => (
           <Panel
             key={chart}
-            title={WORDS[chart].name}
-            note={WORDS[chart].note}
+            title={ALONG_WORDS[chart].name}
+            note={ALONG_WORDS[chart].note}
             aside={
               chart === "units" &&
               several && (
@@ -139,11 +129,11 @@ export default function RunAlongPage({ loaderData }: Route.ComponentProps) {
               </p>
             ) : (
               <LinesChart
-                label={WORDS[chart].name}
+                label={ALONG_WORDS[chart].name}
                 lines={lines}
                 height={180}
                 fileName={`run-${summary.id}-${chart}`}
-                tick={tickOf(chart)}
+                tick={alongTick(chart)}
               />
             )}
           </Panel>
@@ -197,12 +187,6 @@ export default function RunAlongPage({ loaderData }: Route.ComponentProps) {
     </>
   );
 }
-
-const percentTick = (x: number): string => decimal(x, 0);
-const moneyTick = (x: number): string => signedMoney(x);
-const countTick = (x: number): string => (Number.isInteger(x) ? decimal(x, 0) : "");
-const tickOf = (chart: AlongChart) =>
-  chart === "positions" ? countTick : chart === "profit" || chart === "sectorProfit" || chart === "costs" ? moneyTick : percentTick;
 
 /** A place to write a formula that becomes a chart. */
 function FormulaEntry({

@@ -1,9 +1,10 @@
 import { Link } from "react-router";
-import type { Interval, Weight } from "#core/reading";
+import type { Interval } from "#core/reading";
 import { runPage } from "#server/run-page";
 import { decimal, signed } from "~/design/format";
 import { Panel } from "~/design/panel";
 import { PlainTable } from "~/design/plain-table";
+import { LuckAnswers } from "~/runs/luck-answers";
 import { RunHead } from "~/runs/run-head";
 import type { Route } from "./+types/run-luck";
 
@@ -24,12 +25,6 @@ export async function loader({ context, params }: Route.LoaderArgs) {
   };
 }
 
-const WEIGHTS: Record<Weight, { words: string; mark: string; className: string }> = {
-  for: { words: "speaks for it", mark: "▲", className: "text-moss-ink" },
-  little: { words: "says little", mark: "○", className: "text-ink-soft" },
-  against: { words: "speaks against it", mark: "▼", className: "text-clay" },
-};
-
 /** Whether the result could be luck: four answers, each with what it says, and what the same returns could have given. */
 export default function RunLuckPage({ loaderData: { summary, layers, dates, metrics, luck, ledger } }: Route.ComponentProps) {
   const { answers, resampled, bestOfNoEdge } = luck;
@@ -38,23 +33,7 @@ export default function RunLuckPage({ loaderData: { summary, layers, dates, metr
       <RunHead summary={summary} layers={layers} dates={dates} />
       <div className="grid grid-cols-[minmax(0,1fr)_340px] items-start gap-3">
         <Panel title="Four answers" note="none of them can say yes by itself, nor where the sample is small">
-          <ul>
-            {answers.map((answer) => (
-              <li
-                key={answer.what}
-                className="grid grid-cols-[210px_90px_1fr] items-baseline gap-x-4 border-t border-edge/60 py-2 first:border-t-0"
-              >
-                <div>
-                  <h3 className="font-semibold">{answer.what}</h3>
-                  <p className={`text-sm ${WEIGHTS[answer.weight].className}`} data-weight={answer.weight}>
-                    <span aria-hidden>{WEIGHTS[answer.weight].mark}</span> {WEIGHTS[answer.weight].words}
-                  </p>
-                </div>
-                <p className="figure-text text-right text-lg">{answer.value ?? "–"}</p>
-                <p>{sentence(answer.says)}</p>
-              </li>
-            ))}
-          </ul>
+          <LuckAnswers answers={answers} />
         </Panel>
         <Panel title="What was tried before it">
           <p>
@@ -106,9 +85,3 @@ export default function RunLuckPage({ loaderData: { summary, layers, dates, metr
     </>
   );
 }
-
-/** A sentence as it stands alone. */
-const sentence = (text: string): string => {
-  const begun = text.charAt(0).toUpperCase() + text.slice(1);
-  return /[.!?]$/.test(begun) ? begun : `${begun}.`;
-};

@@ -79,6 +79,9 @@ export function Palette({ open, onOpenChange, onTheme, onKeys }: PaletteProps) {
           {item("runs", "Runs", "every stored backtest", () => go("/runs"))}
           {item("run-settings", "Run settings", "costs, fills, dates and account under a name", () => go("/run-settings"))}
           {item("new-optimization", "New optimization", "vary parameters", () => go("/optimizations/new"))}
+          {item("order-sheet", "Order sheet", "what to do in the next session", () => go("/orders"))}
+          {item("choose-library", "Choose from the library", "the best few within limits, for a portfolio", () => go("/portfolios/choose"))}
+          {item("regimes", "Regimes", "what a condition divides; switching", () => go("/regimes"))}
           {item("new-portfolio", "New portfolio", "versions on one account", () => go("/portfolios/new"))}
           {item("theme", "Change the theme", "limestone or dusk", () => act(onTheme))}
           {item("keys", "Keys of this page", "?", () => act(onKeys))}

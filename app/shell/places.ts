@@ -1,4 +1,4 @@
-import { Database, Filter, FlaskConical, Grid3x3, Library, Shapes } from "lucide-react";
+import { ClipboardList, CloudSunRain, Database, Filter, FlaskConical, Grid3x3, Library, Shapes } from "lucide-react";
 
 export interface Place {
   to: string;
@@ -25,5 +25,12 @@ export const PLACES: readonly { group: string; places: readonly Place[] }[] = [
       { to: "/cascades", name: "Cascades", icon: Filter },
     ],
   },
-  { group: "Use", places: [{ to: "/portfolios", name: "Portfolios", icon: Shapes }] },
+  {
+    group: "Use",
+    places: [
+      { to: "/portfolios", name: "Portfolios", icon: Shapes },
+      { to: "/regimes", name: "Regimes", icon: CloudSunRain },
+      { to: "/orders", name: "Order sheet", icon: ClipboardList },
+    ],
+  },
 ];

@@ -12,3 +12,4 @@ export * from "./figures";
 export * from "./variations";
 export * from "./blocks";
 export * from "./choosing";
+export * from "./words";

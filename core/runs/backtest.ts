@@ -83,6 +83,10 @@ export const hashedSettings = (settings: Settings, hashes: readonly string[]): S
   markets: settings.markets.map((market, i) => ({ ...market, bars: hashes[i] })),
 });
 
+/** Names what a backtest rests on: equal fingerprints mean equal results to the last bit. */
+export const runFingerprint = (strategy: Strategy, settings: Settings, bars: readonly Bars[]): string =>
+  fingerprintOf([bareStrategy(strategy)], hashedSettings(settings, bars.map(hashBars)));
+
 export type BacktestRun = { simulation: Simulation; fingerprint: string; problems: [] } | { simulation: null; problems: RunProblem[] };
 
 /** One backtest from documents and bars, with its books kept and the fingerprint of what went in. */
@@ -90,8 +94,7 @@ export function backtestRun(strategy: Strategy, settings: Settings, bars: readon
   const prepared = prepareBacktest(strategy, settings, bars);
   if (prepared.run === null) return { simulation: null, problems: prepared.problems };
   const simulation = simulate(prepared.run, { record: true });
-  const fingerprint = fingerprintOf([bareStrategy(strategy)], hashedSettings(settings, bars.map(hashBars)));
-  return { simulation, fingerprint, problems: [] };
+  return { simulation, fingerprint: runFingerprint(strategy, settings, bars), problems: [] };
 }
 
 export type BacktestResult = { result: RunResult; simulation: Simulation; problems: [] } | { result: null; problems: RunProblem[] };

@@ -624,13 +624,4 @@ export const ledger = sqliteTable(
   (table) => [uniqueIndex("ledger_reference").on(table.what, table.reference)],
 );
 
-export const portfolios = sqliteTable("portfolios", {
-  id: integer("id").primaryKey({ autoIncrement: true }),
-  name: text("name").notNull(),
-  /** members (version, markets, weight) and run settings */
-  document: text("document").notNull(),
-  revision: integer("revision").notNull(),
-  createdAt: integer("created_at").notNull(),
-  updatedAt: integer("updated_at").notNull(),
-  deletedAt: integer("deleted_at"),
-});
+export * from "./portfolio-tables";

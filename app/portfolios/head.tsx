@@ -1,0 +1,63 @@
+import type { ReactNode } from "react";
+import { Link, NavLink } from "react-router";
+import type { PortfolioHead } from "#server/portfolio-report";
+import { Button } from "~/design/button";
+import { decimal } from "~/design/format";
+import { PageHead } from "~/design/panel";
+
+const PARTS: readonly [to: string, name: string][] = [
+  ["", "Report"],
+  ["/together", "Together"],
+  ["/members", "Members"],
+  ["/along", "Along the way"],
+  ["/trades", "Trades"],
+  ["/what-if", "What if"],
+  ["/luck", "Costs and luck"],
+  ["/states", "States"],
+];
+
+/** A portfolio's head on all its pages: what it is, and the way to what is asked of it. */
+export function Head({ head, actions }: { head: PortfolioHead; actions?: ReactNode }) {
+  return (
+    <>
+      <PageHead
+        title={head.name}
+        about={
+          <>
+            {head.members} members on one account of {decimal(head.capital, 0)} {head.currency}
+            {head.leverage === 1 ? "" : ` · leverage ${decimal(head.leverage, 1)}`} · {head.weighting} · {head.dates[0]} to {head.dates[1]}{" "}
+            · fingerprint{" "}
+            <span className="figure-text" title={head.fingerprint}>
+              {head.fingerprint.slice(0, 8)}
+            </span>
+          </>
+        }
+        actions={
+          <>
+            {actions}
+            <Button asChild>
+              <Link to={`/portfolios/${head.id}/edit`}>Change</Link>
+            </Button>
+            <Button asChild look="primary">
+              <Link to="/orders">Order sheet</Link>
+            </Button>
+          </>
+        }
+      />
+      <nav aria-label="Parts of the portfolio" className="mb-3 flex flex-wrap gap-5 border-b border-edge">
+        {PARTS.map(([to, label]) => (
+          <NavLink
+            key={label}
+            end
+            to={`/portfolios/${head.id}${to}`}
+            className={({ isActive }) =>
+              `-mb-px border-b-2 pb-1.5 no-underline ${isActive ? "border-ink font-semibold" : "border-transparent text-ink-soft hover:text-ink"}`
+            }
+          >
+            {label}
+          </NavLink>
+        ))}
+      </nav>
+    </>
+  );
+}
