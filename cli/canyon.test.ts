@@ -326,3 +326,58 @@ describe("canyon probe and cascade", () => {
     ).toMatch(/cascade\.stages: /);
   });
 });
+
+describe("canyon orders", () => {
+  const at = "backtests/01-market-next-open";
+  const asked = ["--strategy", fixture(`${at}/strategy.json`), "--settings", fixture(`${at}/settings.json`)];
+  type Sheets = {
+    format: string;
+    sheets: { date: string; orders: object[]; positions: { symbol: string; entered: string; units: number }[]; changes: object }[];
+  };
+
+  it("gives what a strategy asks for, as a document and as CSV; its positions are the run's open trades", () => {
+    const { status, stdout, stderr } = canyon("orders", ...asked);
+    expect([status, stderr]).toEqual([0, ""]);
+    const { format, sheets } = JSON.parse(stdout) as Sheets;
+    expect(format).toBe("canyon.orders/1");
+    const expected = fixtureJson(`${at}/expected.json`) as { trades: { open: boolean; units: number; entryTime: string }[] };
+    const open = expected.trades.filter((trade) => trade.open);
+    expect(sheets[0].positions.map(({ units, entered }) => [units, entered])).toEqual(
+      open.map((trade) => [trade.units, trade.entryTime.slice(0, 10)]),
+    );
+    const csv = canyon("orders", ...asked, "--csv")
+      .stdout.trim()
+      .split("\n");
+    expect(csv[0]).toBe("for,member,market,session,purpose,side,order,price,units,closes,stop,target,levels,formed,works,rule,values");
+    expect(csv.length).toBe(1 + sheets[0].orders.length);
+  });
+
+  it("gives what a portfolio asks for, by member", () => {
+    const { status, stdout } = canyon("orders", "--plan", fixture("research/05-given-weights/plan.json"));
+    expect(status).toBe(0);
+    expect((JSON.parse(stdout) as Sheets).sheets[0].date).toMatch(/^\d{4}-/);
+  });
+
+  it("says what it needs, and what is wrong", () => {
+    const none = canyon("orders");
+    expect([none.status, none.stderr]).toEqual([1, "orders needs either --strategy and --settings, or --plan with a portfolio\n"]);
+    expect(canyon("orders", "--plan", file("bad.json", { format: "canyon.portfolio/1" })).status).toBe(1);
+  });
+});
+
+describe("canyon portfolio, weights along the way", () => {
+  it("estimates them anew, tells when, and says where a stretch is too short", () => {
+    const at = "research/06-risk-parity-one-market-twice";
+    const plan = fixtureJson(`${at}/plan.json`) as { settings: string; members: { strategy: string }[]; weights: object };
+    const named = (path: string) => (typeof path === "string" ? fixture(`${at}/${path}`) : path);
+    const given = (weights: object) =>
+      file("along.json", { ...plan, settings: named(plan.settings), members: plan.members.map((one) => ({ ...one, strategy: named(one.strategy) })), weights: { ...plan.weights, ...weights } }); // prettier-ignore
+    const { status, stdout } = canyon("portfolio", "--plan", given({ every: 6 }));
+    expect(status).toBe(0);
+    const result = JSON.parse(stdout) as { weights: number[]; weightsAlong?: { from: string | null; weights: number[] }[] };
+    expect(result.weightsAlong![0]).toMatchObject({ from: null, weights: result.weights });
+    const { from } = plan.weights as { from: string };
+    const short = canyon("portfolio", "--plan", given({ to: from }));
+    expect([short.status, short.stderr]).toEqual([1, expect.stringMatching(/weights\.to|members\[0\]/)]);
+  });
+});

@@ -192,10 +192,15 @@ if (Number(held.n) === 0) {
     "Harbour four",
     {
       members: four,
-      settings: { ...(await account(["FERRY", "TIDE", "BARLEY", "SALT40", "SHORE10"])), leverage: 2, benchmark: "SALT40" },
-      weighting: { mode: "riskParity", from: "2004-01-01", to: "2013-12-31" },
+      settings: {
+        ...(await account(["FERRY", "TIDE", "BARLEY", "SALT40", "SHORE10"])),
+        capital: 3_000_000,
+        leverage: 2,
+        benchmark: "SALT40",
+      },
+      weighting: { mode: "maximumDiversification", from: "2004-01-01", to: "2013-12-31", least: 0.1, most: 0.4 },
     },
-    "what the demo planted, each with the same risk",
+    "what the demo planted, as different as it is",
   );
   say("portfolios: Harbour pair, Harbour four");
   const house = await services.runSettings.create(

@@ -1,3 +1,4 @@
+import { parseDate } from "#core/bars";
 import { prepareRun, type PreparedRun } from "#core/engine";
 import { readSettings, type Settings } from "#core/documents";
 import { ordersDocument, sheetWithChanges, type OrdersDocument, type SheetWithChanges } from "#core/orders";
@@ -29,16 +30,23 @@ export interface OrderSheets {
   sealed: { symbol: string; from: string }[];
 }
 
-/** Settings as they would be traded now: the markets' newest bars that count, to the end, nothing closed by hand. */
-function asOfNow(settings: Settings, bySymbol: ReadonlyMap<string, MarketView>, timeframe: string, more: readonly string[] = []): unknown {
+/** Settings as they would be traded now: the markets' newest bars that count, up to a date (null: the last), nothing closed by hand. */
+function asOfNow(
+  settings: Settings,
+  bySymbol: ReadonlyMap<string, MarketView>,
+  timeframe: string,
+  to: string | null,
+  more: readonly string[] = [],
+): unknown {
   const symbols = [...settings.markets.map(({ symbol }) => symbol), ...more];
   const gone = symbols.filter((symbol) => !bySymbol.has(symbol));
   if (gone.length > 0) throw new Refused([{ path: "markets", message: `${gone.join(", ")} was taken out of the markets` }]);
-  return { ...settings, markets: symbols.map((symbol) => settingsMarket(bySymbol.get(symbol)!, timeframe)), to: null, closeAtEnd: false };
+  return { ...settings, markets: symbols.map((symbol) => settingsMarket(bySymbol.get(symbol)!, timeframe)), to, closeAtEnd: false };
 }
 
-/** Sheets of all survivors and portfolios. */
-export async function orderSheets(services: Services): Promise<OrderSheets> {
+/** Sheets of all survivors and portfolios: after the last bar, or as they were after an earlier date. Those with orders come first. */
+export async function orderSheets(services: Services, on: string | null = null): Promise<OrderSheets> {
+  if (on !== null && parseDate(on) === null) throw new Refused([{ path: "on", message: `“${on}” is no date, YYYY-MM-DD` }]);
   const [versions, portfolios, markets, runs, seals] = await Promise.all([
     services.strategies.newest(),
     services.portfolios.list(),
@@ -64,7 +72,7 @@ export async function orderSheets(services: Services): Promise<OrderSheets> {
       if (settings === null)
         throw new Refused([{ path: "settings", message: "it was never run, so its markets and its account are not known" }]);
       const taken = await keptOut(services, version.strategyId, settings, bySymbol);
-      const given = asOfNow(settings, bySymbol, version.strategy.timeframe, taken);
+      const given = asOfNow(settings, bySymbol, version.strategy.timeframe, on, taken);
       const own = readSettings(await services.series.complete(given, [version.strategy])).value!;
       const bars = await services.bars.all(own.markets.map((market) => market.bars));
       const { run, problems } = prepareBacktest(version.strategy, own, bars);
@@ -82,13 +90,15 @@ export async function orderSheets(services: Services): Promise<OrderSheets> {
   }
   for (const { id, name } of portfolios)
     await attempt(name, `/portfolios/${id}`, async () => ({
-      ...(await portfolioSheet(services, id, bySymbol)),
+      ...(await portfolioSheet(services, id, bySymbol, on)),
       kind: "portfolio",
       id,
       name,
       path: `/portfolios/${id}`,
       taken: [],
     }));
+  const rank = ({ orders, positions }: AskedSheet) => (orders.length > 0 ? 0 : positions.length > 0 ? 1 : 2);
+  out.sheets.sort((a, b) => rank(a) - rank(b));
   const asked = new Set(out.sheets.flatMap((sheet) => sheet.markets.map(({ symbol }) => symbol)));
   out.sealed = markets.flatMap((market) => (asked.has(market.symbol) && seals.has(market.id) ? [{ symbol: market.symbol, from: seals.get(market.id)! }] : [])); // prettier-ignore
   return out;
@@ -107,12 +117,12 @@ async function keptOut(
   return [...new Set(out)].sort();
 }
 
-async function portfolioSheet(services: Services, id: number, bySymbol: ReadonlyMap<string, MarketView>) {
+async function portfolioSheet(services: Services, id: number, bySymbol: ReadonlyMap<string, MarketView>, on: string | null) {
   const { document } = (await services.portfolios.get(id))!;
   const versions = await Promise.all(document.members.map(({ versionId }) => services.strategies.version(versionId)));
   const lost = document.members.find((_, m) => versions[m] === null);
   if (lost !== undefined) throw new Refused([{ path: "members", message: `the version of “${lost.name}” does not exist any more` }]);
-  const given = asOfNow(document.settings, bySymbol, versions[0]!.strategy.timeframe);
+  const given = asOfNow(document.settings, bySymbol, versions[0]!.strategy.timeframe, on);
   const settings = readSettings(
     await services.series.complete(
       given,

@@ -40,6 +40,8 @@ export interface MembersView {
 }
 
 const MOST_SPARE = 3;
+/** Below it two are not alike: one in the place of the other would be another portfolio. */
+const LEAST_ALIKE = 0.2;
 
 /** What each member did in the falls, what leaving it out or taking another in would do, and who could replace it. */
 export function membersView(page: PortfolioPage, pool: Pool): MembersView {
@@ -81,7 +83,7 @@ export function membersView(page: PortfolioPage, pool: Pool): MembersView {
       spare: spare
         .flatMap((entry) => {
           const value = alike(own, entry.simulation);
-          return value === null
+          return value === null || value < LEAST_ALIKE
             ? []
             : [{ versionId: entry.version.id, name: entry.member.name, version: entry.version.number, markets: entry.member.markets, correlation: value, row: stretchRow(entry.simulation) }]; // prettier-ignore
         })

@@ -129,6 +129,8 @@ export interface PortfolioReport {
   tables: ComputedPortfolio["result"]["tables"];
   equalFigures: StretchRow;
   figures: StretchRow;
+  /** entries that came to less than one unit, by market */
+  tooSmall: { symbol: string; count: number }[];
 }
 
 /** The report's figures, rows and curves. */
@@ -184,6 +186,10 @@ export async function portfolioReport(services: Services, page: PortfolioPage): 
     tables: result.tables,
     equalFigures: stretchRow(equal),
     figures: stretchRow(simulation),
+    tooSmall: document.settings.markets.flatMap(({ symbol }) => {
+      const count = simulation.events.filter((event) => event.kind === "tooSmall" && event.symbol === symbol).length;
+      return count === 0 ? [] : [{ symbol, count }];
+    }),
   };
 }
 

@@ -258,7 +258,7 @@ export class Portfolios {
     if (prepared.value === null) throw new Refused(prepared.problems);
     const account: Account = { prepared: prepared.value, settings };
     const simulation = simulate(wholeRun(account), { record: true, members: true });
-    const alone = prepared.value.runMembers.map((member) => simulate(aloneRun(account, member)));
+    const alone = prepared.value.runMembers.map((member) => simulate(aloneRun(account, member), { members: true }));
     const fingerprint = portfolioFingerprint(members, settings, bars);
     return {
       document,

@@ -1,4 +1,3 @@
-import type { ReactNode } from "react";
 import { Link, NavLink } from "react-router";
 import type { PortfolioHead } from "#server/portfolio-report";
 import { Button } from "~/design/button";
@@ -17,7 +16,7 @@ const PARTS: readonly [to: string, name: string][] = [
 ];
 
 /** A portfolio's head on all its pages: what it is, and the way to what is asked of it. */
-export function Head({ head, actions }: { head: PortfolioHead; actions?: ReactNode }) {
+export function Head({ head }: { head: PortfolioHead }) {
   return (
     <>
       <PageHead
@@ -33,15 +32,14 @@ export function Head({ head, actions }: { head: PortfolioHead; actions?: ReactNo
           </>
         }
         actions={
-          <>
-            {actions}
+          <span className="flex gap-2">
             <Button asChild>
               <Link to={`/portfolios/${head.id}/edit`}>Change</Link>
             </Button>
             <Button asChild look="primary">
-              <Link to="/orders">Order sheet</Link>
+              <Link to={`/orders?for=/portfolios/${head.id}`}>Order sheet</Link>
             </Button>
-          </>
+          </span>
         }
       />
       <nav aria-label="Parts of the portfolio" className="mb-3 flex flex-wrap gap-5 border-b border-edge">

@@ -4,8 +4,8 @@ import { orderSheets, sheetsDocument } from "#server/orders";
 import type { Route } from "./+types/orders-file";
 
 /** `orders.json` (`canyon.orders/1`) and `orders.csv`. */
-export async function loader({ context, params }: Route.LoaderArgs) {
-  const document = sheetsDocument(await orderSheets(context.services));
+export async function loader({ context, params, request }: Route.LoaderArgs) {
+  const document = sheetsDocument(await orderSheets(context.services, new URL(request.url).searchParams.get("on")));
   const send = (text: string, type: string) =>
     new Response(text, {
       headers: { "content-type": `${type}; charset=utf-8`, "content-disposition": `attachment; filename="${params.what}"` },

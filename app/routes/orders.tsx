@@ -1,27 +1,44 @@
 import { Printer } from "lucide-react";
 import { Link } from "react-router";
-import type { SheetOrder, SheetPosition } from "#core/orders";
-import { orderSheets, type AskedSheet } from "#server/orders";
+import type { SheetChanges, SheetOrder, SheetPosition } from "#core/orders";
+import { orderSheets, type AskedSheet, type OrderSheets } from "#server/orders";
+import { isRefused } from "#server/problem";
+import type { Services } from "#server/services";
 import { Button } from "~/design/button";
 import { decimal, signed, signedMoney } from "~/design/format";
-import { Empty, PageHead, Panel } from "~/design/panel";
+import { Field } from "~/design/field";
+import { Empty, PageHead, Panel, Problems } from "~/design/panel";
 import { PlainTable } from "~/design/plain-table";
 import { useAddress } from "~/design/use-address";
 import type { Route } from "./+types/orders";
 
 export const meta: Route.MetaFunction = () => [{ title: "Order sheet · Canyon" }];
-export { unlessSearch as shouldRevalidate } from "~/shell/revalidate";
 
-export async function loader({ context }: Route.LoaderArgs) {
-  const [sheets, markets] = await Promise.all([orderSheets(context.services), context.services.markets.list()]);
+export async function loader({ context, request }: Route.LoaderArgs) {
+  const on = new URL(request.url).searchParams.get("on");
+  const [sheets, markets] = await Promise.all([askedSheets(context.services, on), context.services.markets.list()]);
   return {
+    on,
     ...sheets,
     digits: Object.fromEntries(markets.map(({ symbol, spec }) => [symbol, (String(spec.tick).split(".")[1] ?? "").length])),
   };
 }
 
+/** The sheets, or what is wrong with the date that an address asks for. */
+async function askedSheets(
+  services: Services,
+  on: string | null,
+): Promise<OrderSheets & { problems: { path: string; message: string }[] }> {
+  try {
+    return { ...(await orderSheets(services, on)), problems: [] };
+  } catch (error) {
+    if (!isRefused(error)) throw error;
+    return { sheets: [], left: [], sealed: [], problems: error.problems };
+  }
+}
+
 /** What to do in the next session of each market: everything that survivors and portfolios ask for. */
-export default function OrdersPage({ loaderData: { sheets, left, sealed, digits } }: Route.ComponentProps) {
+export default function OrdersPage({ loaderData: { sheets, left, sealed, digits, on, problems } }: Route.ComponentProps) {
   const { params, set } = useAddress();
   const only = params.get("for");
   const shown = only === null ? sheets : sheets.filter(({ path }) => path === only);
@@ -34,20 +51,28 @@ export default function OrdersPage({ loaderData: { sheets, left, sealed, digits 
         title="Order sheet"
         about={`what ${sheets.length} ${sheets.length === 1 ? "account asks" : "accounts ask"} for in the next session: ${count} ${count === 1 ? "order" : "orders"}`}
         actions={
-          <span className="flex gap-2 print:hidden">
+          <span className="flex items-end gap-2 print:hidden">
+            <Field
+              label="As it was after"
+              type="date"
+              className="w-36"
+              value={on ?? ""}
+              onChange={(event) => set("on", event.target.value || null)}
+            />
             <Button onClick={() => window.print()}>
               <Printer size={14} aria-hidden /> Print
             </Button>
             <Button asChild>
-              <a href="/orders/file/orders.csv">CSV</a>
+              <a href={`/orders/file/orders.csv${on === null ? "" : `?on=${on}`}`}>CSV</a>
             </Button>
             <Button asChild>
-              <a href="/orders/file/orders.json">JSON</a>
+              <a href={`/orders/file/orders.json${on === null ? "" : `?on=${on}`}`}>JSON</a>
             </Button>
           </span>
         }
       />
-      {sheets.length === 0 && left.length === 0 ? (
+      <Problems problems={problems} />
+      {problems.length > 0 ? null : sheets.length === 0 && left.length === 0 ? (
         <Empty title="Nobody asks for anything" action={<Link to="/library">To the library</Link>}>
           The sheet lists what survivors, what is in a forward test, and portfolios want done in the next session. There is none of them
           yet.
@@ -133,6 +158,7 @@ function Sheet({ sheet, price }: { sheet: AskedSheet; price: Price }) {
   const next = (symbol: string) => markets.find((market) => market.symbol === symbol)?.next ?? "–";
   const sessions = [...new Set(markets.map((market) => market.next))].sort();
   const members = sheet.kind === "portfolio";
+  const said = changes === null ? [] : changesSaid(changes, price);
   return (
     <Panel
       flush
@@ -144,14 +170,13 @@ function Sheet({ sheet, price }: { sheet: AskedSheet; price: Price }) {
         </span>
       }
     >
-      <h3 className="px-3.5 pt-1 font-semibold">Orders</h3>
       {orders.length === 0 ? (
-        <p className="px-3.5 pb-1 text-ink-soft">none: nothing is to be done at the next open, and nothing works</p>
+        <p className="px-3.5 pb-1 text-ink-soft">No order: nothing is to be done at the next open, and nothing works.</p>
       ) : (
         <PlainTable
           label={`Orders of ${sheet.name}`}
           fileName={`${sheet.name}-orders`}
-          heads={["order", ...(members ? ["member"] : []), "session", "stop", "target", "works", "because", "with"]}
+          heads={["orders", ...(members ? ["member"] : []), "session", "stop", "target", "works", "because", "with"]}
           words={members ? 3 : 2}
           rows={orders.map((order, i) => {
             const levels = (x: number | null) => (x === null ? "–" : `${order.about ? "about " : ""}${price(order.symbol, x)}`);
@@ -179,9 +204,8 @@ function Sheet({ sheet, price }: { sheet: AskedSheet; price: Price }) {
           })}
         />
       )}
-      <h3 className="px-3.5 pt-2 font-semibold">Positions that should be open</h3>
       {positions.length === 0 ? (
-        <p className="px-3.5 pb-1 text-ink-soft">none</p>
+        <p className="px-3.5 pb-1 text-ink-soft">No position should be open.</p>
       ) : (
         <PlainTable
           label={`Positions of ${sheet.name}`}
@@ -231,35 +255,33 @@ function Sheet({ sheet, price }: { sheet: AskedSheet; price: Price }) {
           })}
         />
       )}
-      <h3 className="px-3.5 pt-2 font-semibold">What changed{changes === null ? "" : ` since the session of ${changes.since}`}</h3>
-      <ul className="list-disc px-8 pb-3">
-        {changes === null && <li>this is the account's first session</li>}
-        {changes?.newOrders.map((order, i) => (
-          <li key={`n${i}`}>new: {orderText(order, price)}</li>
-        ))}
-        {changes?.goneOrders.map((order, i) => (
-          <li key={`g${i}`}>no longer: {orderText(order, price)}</li>
-        ))}
-        {changes?.opened.map((trade) => (
-          <li key={`o${trade.id}`}>
-            opened: {trade.side} {decimal(trade.units, 0)} {trade.symbol} at {price(trade.symbol, trade.entryPrice)}
-          </li>
-        ))}
-        {changes?.closed.map((trade) => (
-          <li key={`c${trade.id}`}>
-            closed: {trade.side} {decimal(trade.units, 0)} {trade.symbol} at {price(trade.symbol, trade.exitPrice)} ({trade.exitReason}),{" "}
-            {signedMoney(trade.net)}
-          </li>
-        ))}
-        {changes?.moved.map(({ position, level, before }, i) => (
-          <li key={`m${i}`}>
-            {level} of {position.side} {position.symbol}: {price(position.symbol, before)} → {price(position.symbol, position[level])}
-          </li>
-        ))}
-        {changes !== null && Object.values(changes).every((part) => !Array.isArray(part) || part.length === 0) && <li>nothing</li>}
-      </ul>
+      <p className="px-3.5 pt-2 pb-2.5 text-sm">
+        <span className="text-ink-soft">
+          {changes === null ? "The account's first session." : `Since the session of ${changes.since}: `}
+        </span>
+        {changes !== null && (said.length === 0 ? "nothing changed." : `${said.join("; ")}.`)}
+      </p>
     </Panel>
   );
+}
+
+/** What is different from the session before, in words. */
+function changesSaid(changes: SheetChanges, price: Price): string[] {
+  return [
+    ...changes.newOrders.map((order) => `new: ${orderText(order, price)}`),
+    ...changes.goneOrders.map((order) => `no longer: ${orderText(order, price)}`),
+    ...changes.opened.map(
+      (trade) => `opened: ${trade.side} ${decimal(trade.units, 0)} ${trade.symbol} at ${price(trade.symbol, trade.entryPrice)}`,
+    ),
+    ...changes.closed.map(
+      (trade) =>
+        `closed: ${trade.side} ${decimal(trade.units, 0)} ${trade.symbol} at ${price(trade.symbol, trade.exitPrice)} (${trade.exitReason}), ${signedMoney(trade.net)}`,
+    ),
+    ...changes.moved.map(
+      ({ position, level, before }) =>
+        `${level} of ${position.side} ${position.symbol} ${price(position.symbol, before)} → ${price(position.symbol, position[level])}`,
+    ),
+  ];
 }
 
 /** What ends a position beside stop, target and rules. */

@@ -194,7 +194,7 @@ export default function ChoosePage({ loaderData: { plan, view, taken, problems, 
             />
           </Panel>
           <Panel flush title="Who was there" note="each alone on the whole account, on the dates of the choice">
-            <StretchRows label="Who was there" first="version" fileName="choosing-entries" rows={rows} after="" />
+            <StretchRows label="Who was there" first="version" fileName="choosing-entries" rows={rows} after="note" />
           </Panel>
           <div className="grid grid-cols-2 items-start gap-3">
             <Panel flush title="Judged" note="each alone, on the later dates">

@@ -96,7 +96,7 @@ export default function MembersPage({ loaderData: { head, view, names } }: Route
           words={2}
           rows={view.reserve.flatMap(({ member, spare }) =>
             spare.length === 0
-              ? [{ key: member, cells: [member, "none in the library", "", "", "", ""], file: [member, "", "", "", "", ""] }]
+              ? [{ key: member, cells: [member, "nobody in the library is like it", "", "", "", ""], file: [member, "", "", "", "", ""] }]
               : spare.map((one, k) => ({
                   key: `${member} ${one.versionId}`,
                   cells: [

@@ -3,7 +3,6 @@ import { Link } from "react-router";
 import { headOfPage, loadPortfolio, portfolioReport } from "#server/portfolio-report";
 import { LinesChart } from "~/charts/lines-chart";
 import { lineFrom } from "~/charts/sent-line";
-import { Button } from "~/design/button";
 import { decimal, metricText, signed, signedMoney } from "~/design/format";
 import { Panel } from "~/design/panel";
 import { PlainTable } from "~/design/plain-table";
@@ -51,7 +50,7 @@ export default function PortfolioPage({ loaderData: { head, report } }: Route.Co
   );
   const curves = useMemo(() => {
     const out = [{ ...lineFrom(lines.together), look: "main" as const }];
-    if (shown === "members") return [...out, ...lines.members.slice(0, 12).map((line) => ({ ...lineFrom(line), look: "quiet" as const }))];
+    if (shown === "members") return [...out, ...lines.members.map((line) => lineFrom(line))];
     return [
       ...out,
       { ...lineFrom(lines.equal), look: "second" as const },
@@ -70,19 +69,7 @@ export default function PortfolioPage({ loaderData: { head, report } }: Route.Co
   const worst = Math.max(...rows.map((row) => Math.abs(row.deepest)), 1e-9);
   return (
     <>
-      <Head
-        head={head}
-        actions={
-          <>
-            <Button asChild look="quiet">
-              <a href={`/portfolios/${head.id}/file/plan.json`}>Plan file</a>
-            </Button>
-            <Button asChild look="quiet">
-              <a href={`/portfolios/${head.id}/file/result.json`}>Result file</a>
-            </Button>
-          </>
-        }
-      />
+      <Head head={head} />
       <FigureStrip metrics={metrics} currency={head.currency} stretches={stretches} />
       <Panel flush className="mb-3">
         <PlainTable
@@ -195,6 +182,12 @@ export default function PortfolioPage({ loaderData: { head, report } }: Route.Co
           ]}
         />
       </Panel>
+      {report.tooSmall.length > 0 && (
+        <p className="mt-3 border-l-4 border-ochre px-3 py-1" role="note">
+          {report.tooSmall.map(({ symbol, count }) => `${decimal(count, 0)} entries in ${symbol}`).join(", ")} came to less than the
+          smallest size that is traded, and were left out: more capital or weight would let them in.
+        </p>
+      )}
       {weightsAlong.length > 1 && (
         <Panel flush className="mt-3" title="Weights along the way" note="each from its date on; what is open keeps its size">
           <PlainTable
@@ -218,7 +211,24 @@ export default function PortfolioPage({ loaderData: { head, report } }: Route.Co
           total={(x) => signed(x, 1)}
         />
       </Panel>
-      <Panel title="All figures" note="together" className="mt-3">
+      <Panel
+        title="All figures"
+        note="together"
+        className="mt-3"
+        aside={
+          <span className="flex gap-3">
+            <a className="quiet-link" href={`/portfolios/${head.id}/file/plan.json`}>
+              plan file
+            </a>
+            <a className="quiet-link" href={`/portfolios/${head.id}/file/result.json`}>
+              result file
+            </a>
+            <a className="quiet-link" href={`/portfolios/${head.id}/file/trades.csv`}>
+              trades file
+            </a>
+          </span>
+        }
+      >
         <div className="columns-3 gap-8">
           {REPORT_KEYS.map((key) => (
             <p key={key} className="flex justify-between gap-3 border-b border-edge/60 py-[3px]">
