@@ -11,6 +11,7 @@ import { importMillion, readAndResample } from "./data-path";
 import { fineBars, fortyShares, memory, positionRules } from "./engines";
 import { compiling, functions } from "./functions";
 import { HandLoop } from "./hand";
+import { portfolios } from "./portfolios";
 import { heavyProbes, shakenParameters } from "./probes";
 import { benchSettings, benchStrategy, handRules } from "./strategy";
 
@@ -146,6 +147,7 @@ const measures: Record<string, () => void | Promise<void>> = {
   evolution,
   "probe-parameters": () => shakenParameters(line),
   "probes-heavy": heavyProbes,
+  portfolios: () => portfolios(line),
   "import-1m": () => importMillion(line),
   "resample-1m": () => readAndResample(line),
   compile: () => compiling(line),

@@ -16,6 +16,15 @@ export function hashBars(bars: Bars): string {
   return bytesToHex(hash.digest());
 }
 
+const known = new WeakMap<Bars, string>();
+
+/** The hash of bars that nobody changes any more, found once for as long as they are in use. */
+export function barsHash(bars: Bars): string {
+  let hash = known.get(bars);
+  if (hash === undefined) known.set(bars, (hash = hashBars(bars)));
+  return hash;
+}
+
 /** What is hashed of bars, piece by piece, for whoever has a faster SHA-256 at hand. */
 export function* hashedPieces(bars: Bars): Generator<Uint8Array> {
   const head = new DataView(new ArrayBuffer(16));

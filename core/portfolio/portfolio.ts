@@ -1,4 +1,4 @@
-import { hashBars, type Bars } from "#core/bars";
+import { barsHash, type Bars } from "#core/bars";
 import {
   bareStrategy,
   fingerprintOf,
@@ -77,7 +77,7 @@ export function portfolioFingerprint(members: readonly Member[], settings: Setti
     ...(steps === undefined ? {} : { steps }),
     marketLimit,
   }));
-  return fingerprintOf([{ members: bare }], hashedSettings(settings, bars.map(hashBars)));
+  return fingerprintOf([{ members: bare }], hashedSettings(settings, bars.map(barsHash)));
 }
 
 /** Members and markets that fit each other, ready for runs. */

@@ -1,4 +1,4 @@
-import { compareTimeframes, formatTimeframe, hashBars, parseTimeframe, resampleFault, type Bars, type Timeframe } from "#core/bars";
+import { compareTimeframes, formatTimeframe, barsHash, parseTimeframe, resampleFault, type Bars, type Timeframe } from "#core/bars";
 import { bareStrategy, fingerprintOf, type DocumentProblem, type RunResult, type Settings, type Strategy } from "#core/documents";
 import {
   compileStrategy,
@@ -85,7 +85,7 @@ export const hashedSettings = (settings: Settings, hashes: readonly string[]): S
 
 /** Names what a backtest rests on: equal fingerprints mean equal results to the last bit. */
 export const runFingerprint = (strategy: Strategy, settings: Settings, bars: readonly Bars[]): string =>
-  fingerprintOf([bareStrategy(strategy)], hashedSettings(settings, bars.map(hashBars)));
+  fingerprintOf([bareStrategy(strategy)], hashedSettings(settings, bars.map(barsHash)));
 
 export type BacktestRun = { simulation: Simulation; fingerprint: string; problems: [] } | { simulation: null; problems: RunProblem[] };
 
