@@ -1,4 +1,4 @@
-import { DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
+import { DndContext, DragOverlay, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
 import { useMemo, useState } from "react";
 import { useFetcher } from "react-router";
 import type { Costs } from "#core/documents";
@@ -30,6 +30,7 @@ export function Builder({ start, candidates, markets, revision, savedCosts }: Pr
   const fetcher = useFetcher<{ problems: Problem[] }>();
   const { state, set, undo } = useHistory(start);
   const [note, setNote] = useState("");
+  const [dragged, setDragged] = useState<string | null>(null);
   const symbols = useMemo(() => markets.map(({ symbol }) => symbol), [markets]);
   const chosen = useMemo(
     () => state.members.map(({ versionId }) => candidates.find((one) => one.versionId === versionId)),
@@ -68,7 +69,12 @@ export function Builder({ start, candidates, markets, revision, savedCosts }: Pr
   return (
     <DndContext
       sensors={sensors}
+      onDragStart={({ active }) =>
+        setDragged(candidates.find(({ versionId }) => `version ${versionId}` === String(active.id))?.name ?? null)
+      }
+      onDragCancel={() => setDragged(null)}
       onDragEnd={({ active, over }) => {
+        setDragged(null);
         const candidate = candidates.find(({ versionId }) => `version ${versionId}` === String(active.id));
         if (over !== null && candidate !== undefined) add(candidate);
       }}
@@ -121,11 +127,14 @@ export function Builder({ start, candidates, markets, revision, savedCosts }: Pr
               <Problems problems={problems.filter(({ path }) => path !== "name")} title="Not as it stands" />
             </div>
           </Panel>
+          <CandidateList candidates={candidates} state={state} onAdd={add} />
           <WeightingForm state={state} onChange={set} problems={problems} />
           <AccountForm state={state} onChange={set} markets={markets} saved={savedCosts !== null} problems={problems} />
-          <CandidateList candidates={candidates} state={state} onAdd={add} />
         </div>
       </div>
+      <DragOverlay>
+        {dragged !== null && <div className="rounded-[4px] border border-ink bg-sheet px-2.5 py-1 shadow-md">{dragged}</div>}
+      </DragOverlay>
     </DndContext>
   );
 }

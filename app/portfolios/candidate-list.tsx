@@ -44,9 +44,15 @@ export function CandidateList({
         <>
           <Field label="Find" value={find} onChange={(event) => setFind(event.target.value)} placeholder="name or market" />
           <h3 className="mt-2 text-sm text-ink-soft">survivors and what is in a forward test</h3>
-          {survivors.length === 0 ? <p className="py-1 text-sm">none so far; what follows comes with a warning</p> : list(survivors)}
+          {survivors.length === 0 ? (
+            <p className="py-1 text-sm">none so far; what follows comes with a warning</p>
+          ) : (
+            <div className="max-h-52 overflow-y-auto" tabIndex={0} role="region" aria-label="Survivors">
+              {list(survivors)}
+            </div>
+          )}
           {others.length > 0 && <h3 className="mt-2 text-sm text-ink-soft">not doubted enough yet</h3>}
-          <div className="max-h-72 overflow-y-auto" tabIndex={0} role="region" aria-label="Versions that are no survivors">
+          <div className="max-h-44 overflow-y-auto" tabIndex={0} role="region" aria-label="Versions that are no survivors">
             {list(others)}
           </div>
         </>
@@ -56,20 +62,18 @@ export function CandidateList({
 }
 
 function Entry({ candidate, taken, onAdd }: { candidate: Candidate; taken: boolean; onAdd: () => void }) {
-  const { attributes, listeners, setNodeRef, transform, isDragging } = useDraggable({ id: `version ${candidate.versionId}` });
-  const style = transform === null ? undefined : { transform: `translate(${transform.x}px, ${transform.y}px)`, zIndex: 20 };
+  const { attributes, listeners, setNodeRef, isDragging } = useDraggable({ id: `version ${candidate.versionId}` });
   return (
     <li
       ref={setNodeRef}
-      style={style}
-      className={`relative flex items-center gap-2 border-b border-edge/60 py-1 last:border-b-0 ${isDragging ? "bg-sheet shadow-md" : ""}`}
+      className={`flex items-center gap-2 border-b border-edge/60 py-1 last:border-b-0 ${isDragging ? "opacity-50" : ""}`}
     >
       <button
         type="button"
         {...attributes}
         {...listeners}
         aria-label={`Drag ${candidate.name}`}
-        className="cursor-grab rounded p-0.5 text-ink-soft"
+        className="cursor-grab touch-none rounded select-none p-0.5 text-ink-soft"
       >
         <GripVertical size={14} aria-hidden />
       </button>

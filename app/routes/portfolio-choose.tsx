@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { data, Form, Link, useNavigation } from "react-router";
+import { Form, Link, useNavigation } from "react-router";
 import { CHOICE_METHODS, CHOICE_OBJECTIVES, clusterOrder } from "#core/portfolio";
 import { chooseFromLibrary, choosingPlan, lastDate, looksTaken } from "#server/portfolio-choosing";
 import { isRefused } from "#server/problem";
@@ -23,10 +23,10 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   try {
     const plan = choosingPlan(query, last);
     const view = asked ? await chooseFromLibrary(services, plan) : null;
-    return data({ plan, view, taken: asked ? await looksTaken(services.db) : taken, problems: [], last });
+    return { plan, view, taken: asked ? await looksTaken(services.db) : taken, problems: [], last };
   } catch (error) {
     if (!isRefused(error)) throw error;
-    return data({ plan: null, view: null, taken, problems: error.problems, last }, { status: error.status });
+    return { plan: null, view: null, taken, problems: error.problems, last };
   }
 }
 

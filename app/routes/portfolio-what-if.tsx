@@ -1,5 +1,5 @@
 import { useMemo, useState } from "react";
-import { data, Form, useNavigation } from "react-router";
+import { Form, useNavigation } from "react-router";
 import { headOfPage, loadPortfolio } from "#server/portfolio-report";
 import { whatIfOf, whatIfView } from "#server/portfolio-what-if";
 import { isRefused } from "#server/problem";
@@ -23,10 +23,10 @@ export async function loader({ context, params, request }: Route.LoaderArgs) {
   const head = headOfPage(page);
   try {
     const asked = whatIfOf(new URL(request.url).searchParams, page);
-    return data({ head, view: whatIfView(page, asked), problems: [] });
+    return { head, view: whatIfView(page, asked), problems: [] };
   } catch (error) {
     if (!isRefused(error)) throw error;
-    return data({ head, view: null, problems: error.problems }, { status: error.status });
+    return { head, view: null, problems: error.problems };
   }
 }
 

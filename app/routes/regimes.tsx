@@ -37,14 +37,14 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   const question = questionOf(new URL(request.url).searchParams);
   const [markets, portfolios] = await Promise.all([services.markets.list(), services.portfolios.list()]);
   const symbols = markets.map(({ symbol }) => symbol);
-  if (question === null) return data({ question, view: null, symbols, problems: [] });
+  if (question === null) return { question, view: null, symbols, problems: [] };
   try {
     const pages = await Promise.all(portfolios.map(({ id }) => loadPortfolioOrNull(services, id)));
     const view = await regimeView(services, question, pages.filter((page) => page !== null)); // prettier-ignore
-    return data({ question, view, symbols, problems: [] });
+    return { question, view, symbols, problems: [] };
   } catch (error) {
     if (!isRefused(error)) throw error;
-    return data({ question, view: null, symbols, problems: error.problems }, { status: error.status });
+    return { question, view: null, symbols, problems: error.problems };
   }
 }
 
