@@ -4,7 +4,7 @@ import { Random } from "#core/random";
 import { choose, click, fill, fillField, go, newPage, openBrowser, startServer, until, type Running } from "./harness";
 
 /** Times that the server is killed, each at a random moment, for each way to choose trials. */
-const KILLS = 10;
+const KILLS = 6;
 
 describe("kill -9 of the server while it optimizes, twenty times", () => {
   let server: Running;

@@ -93,7 +93,7 @@ describe("kill -9 at any moment", () => {
     let now = await held(server);
     expect(now.count).toBe(sizes[0]);
     const random = new Random(77);
-    for (let round = 0; round < 5; round++) {
+    for (let round = 0; round < 3; round++) {
       const next = minutes(sizes[1], 100 + round);
       const upload = await handIn(server, "eel.csv", next);
       await startImport(server, upload, null);

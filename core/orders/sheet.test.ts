@@ -110,7 +110,7 @@ describe("the sheet of yesterday", () => {
         const date = new Date(dates[at % (dates.length - 1)] * 86_400_000).toISOString().slice(0, 10);
         asked += heldAgainst(run, sheetOf(upTo(run, date))).asked;
       }),
-      { numRuns: 300 },
+      { numRuns: 200 },
     );
     expect(asked).toBeGreaterThan(10);
   }, 120_000);

@@ -50,7 +50,9 @@ export function portfolioDifference(before: Described, now: Described): string[]
   for (const member of now.members) {
     const old = before.members.find(({ name }) => name === member.name);
     if (old === undefined) {
-      out.push(`${member.name} (${member.version}) came in on ${member.markets.join(", ")}${given ? ` with ${share(member.weight)}` : ""}.`);
+      out.push(
+        `${member.name} (${member.version}) came in on ${member.markets.join(", ")}${given ? ` with ${share(member.weight)}` : ""}.`,
+      );
       continue;
     }
     if (old.version !== member.version) out.push(`${member.name}: ${member.version} instead of ${old.version}.`);
