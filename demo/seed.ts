@@ -1,6 +1,6 @@
 import { join, resolve } from "node:path";
 import pino from "pino";
-import { NO_COSTS, readSettings } from "#core/documents";
+import { NO_COSTS, readSettings, type Strategy } from "#core/documents";
 import { poolExecutor } from "#server/jobs/pool";
 import { settingsMarket } from "#server/markets";
 import { READY_MADE_STRATEGIES } from "#core/library";
@@ -224,12 +224,14 @@ await services.close();
 async function survivors(to: Services): Promise<VersionView[]> {
   const out: VersionView[] = [];
   for (const { market: symbol, name } of SURVIVORS) {
-    const { strategy, others = [] } = READY_MADE_STRATEGIES.find((one) => one.strategy.name === name)!;
+    const { strategy: written, others = [] } = READY_MADE_STRATEGIES.find((one) => one.strategy.name === name)!;
+    // a fixed number of units comes to less than one under a weight
+    const strategy: Strategy = written.sizing.mode === "units" ? { ...written, sizing: { mode: "riskPercent", value: 1 } } : written;
     const own = await Promise.all([symbol, ...others].map(async (one) => (await to.markets.bySymbol(one))!));
     const settings = readSettings({
       format: "canyon.settings/1",
       markets: own.map((market) => settingsMarket(market, strategy.timeframe)),
-      capital: 250_000,
+      capital: 1_000_000,
       currency: "SKR",
       costs: own[0].costs,
       benchmark: symbol,
