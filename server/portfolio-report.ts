@@ -70,9 +70,12 @@ export interface PortfolioHead {
   weighting: string;
   dates: [from: string, to: string];
   fingerprint: string;
+  /** stretches that weights were estimated and are judged on, day numbers; null where weights are not estimated */
+  stretches: { estimated: [number, number]; judged: [number, number] } | null;
 }
 
-export function headOfPage({ id, name, document, computed }: PortfolioPage): PortfolioHead {
+export function headOfPage(page: PortfolioPage): PortfolioHead {
+  const { id, name, document, computed } = page;
   const { dates } = computed.simulation.run.clock;
   const { settings, weighting } = document;
   return {
@@ -85,6 +88,7 @@ export function headOfPage({ id, name, document, computed }: PortfolioPage): Por
     weighting: weightingWords(weighting),
     dates: [formatDate(dates[0]), formatDate(dates[dates.length - 1])],
     fingerprint: computed.fingerprint,
+    stretches: stretchesOf(page),
   };
 }
 
@@ -121,7 +125,7 @@ export interface PortfolioReport {
   metrics: Metrics;
   rows: MemberRow[];
   /** figures of the estimated and of the judged stretch; null where weights are not estimated */
-  stretches: { estimated: StretchRow; judged: StretchRow; bounds: { estimated: [number, number]; judged: [number, number] } } | null;
+  stretches: { estimated: StretchRow; judged: StretchRow } | null;
   /** growth from 100 */
   lines: { together: SentLine; members: SentLine[]; equal: SentLine; benchmark: SentLine | null };
   falls: { together: SentLine; equal: SentLine };
@@ -169,9 +173,7 @@ export async function portfolioReport(services: Services, page: PortfolioPage): 
     metrics: result.metrics.all,
     rows,
     stretches:
-      bounds === null
-        ? null
-        : { bounds, estimated: stretchRow(simulation, ...bounds.estimated), judged: stretchRow(simulation, ...bounds.judged) },
+      bounds === null ? null : { estimated: stretchRow(simulation, ...bounds.estimated), judged: stretchRow(simulation, ...bounds.judged) },
     lines: {
       together: lineOf("together", times, hundred(simulation.equity)),
       members: alone.map((one, m) => lineOf(document.members[m].name, one.run.clock.times, hundred(one.equity))),

@@ -1,5 +1,5 @@
-import { formatDate } from "#core/bars";
-import { simulate, prepareRun, type Simulation } from "#core/engine";
+import { firstAtOrAfter, formatDate } from "#core/bars";
+import { simulate, type Simulation } from "#core/engine";
 import { wholeMetrics } from "#core/metrics";
 import {
   addedReturns,
@@ -7,7 +7,6 @@ import {
   drawnAccount,
   givenUp,
   periodChanges,
-  prepareMembers,
   sizeFor,
   stretchRow,
   wholeRun,
@@ -17,7 +16,6 @@ import {
 } from "#core/portfolio";
 import { fallsOf } from "#core/reading";
 import { timesCosts } from "#core/settings";
-import { firstAtOrAfter } from "#core/bars";
 import { lineOf, type SentLine } from "./lines";
 import { Refused } from "./problem";
 import type { PortfolioPage } from "./portfolio-report";
@@ -86,8 +84,9 @@ export function whatIfView(page: PortfolioPage, asked: WhatIf): WhatIfView {
     leverage: asked.leverage,
     costs: timesCosts(document.settings.costs, asked.costs),
   };
+  // none of these changes what the rules say, so the members' columns are used again
   const same = asked.capital === document.settings.capital && asked.leverage === document.settings.leverage && asked.costs === 1;
-  const other = same ? simulation : simulate(wholeRun(underOther(account, settings, page)), { members: true });
+  const other = same ? simulation : simulate(wholeRun({ ...account, settings }), { members: true });
   const figures = wholeMetrics(other);
   const times = simulation.run.clock.times;
   const grown = (one: Simulation, capital: number) => Float64Array.from(one.equity, (x) => (100 * x) / capital);
@@ -104,16 +103,6 @@ export function whatIfView(page: PortfolioPage, asked: WhatIf): WhatIfView {
     failed: document.members.map((member, m) => failing(account, simulation, member.name, m)),
     draws: drawn(simulation, asked.drawdown),
   };
-}
-
-/** Costs, capital and leverage do not change what the rules say, so the members' columns are used again. */
-function underOther(account: Account, settings: PortfolioPage["document"]["settings"], page: PortfolioPage): Account {
-  const other = { ...account, settings };
-  // spread and slippage are part of the run's account, which is made anew; nothing of the markets changes
-  if (prepareRun(account.prepared.runMembers, settings, account.prepared.markets).value !== null) return other;
-  const prepared = prepareMembers(page.computed.members, settings, page.computed.bars);
-  if (prepared.value === null) throw new Refused(prepared.problems);
-  return { prepared: prepared.value, settings };
 }
 
 /** A member that fails at its worst: given up at its lowest point, and its deepest fall once more on top of the account's. */

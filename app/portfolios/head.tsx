@@ -1,8 +1,9 @@
-import { Link, NavLink } from "react-router";
+import { Link } from "react-router";
 import type { PortfolioHead } from "#server/portfolio-report";
 import { Button } from "~/design/button";
 import { decimal } from "~/design/format";
 import { PageHead } from "~/design/panel";
+import { PartsNav } from "~/design/parts-nav";
 
 const PARTS: readonly [to: string, name: string][] = [
   ["", "Report"],
@@ -42,20 +43,7 @@ export function Head({ head }: { head: PortfolioHead }) {
           </span>
         }
       />
-      <nav aria-label="Parts of the portfolio" className="mb-3 flex flex-wrap gap-5 border-b border-edge">
-        {PARTS.map(([to, label]) => (
-          <NavLink
-            key={label}
-            end
-            to={`/portfolios/${head.id}${to}`}
-            className={({ isActive }) =>
-              `-mb-px border-b-2 pb-1.5 no-underline ${isActive ? "border-ink font-semibold" : "border-transparent text-ink-soft hover:text-ink"}`
-            }
-          >
-            {label}
-          </NavLink>
-        ))}
-      </nav>
+      <PartsNav label="Parts of the portfolio" base={`/portfolios/${head.id}`} parts={PARTS} />
     </>
   );
 }

@@ -11,6 +11,7 @@ import { Panel } from "~/design/panel";
 import { PlainTable } from "~/design/plain-table";
 import { useAddress } from "~/design/use-address";
 import { Head } from "~/portfolios/head";
+import { useStretches } from "~/portfolios/use-stretches";
 import { ALONG_WORDS, alongTick } from "~/runs/along-words";
 import type { Route } from "./+types/portfolio-along";
 
@@ -42,6 +43,7 @@ export async function loader({ context, params }: Route.LoaderArgs) {
 
 /** Is half the account ever in one name? Concentration by market, sector and side, positions and margin over time. */
 export default function AlongPage({ loaderData: { head, charts, largest } }: Route.ComponentProps) {
+  const stretches = useStretches(head);
   const { params, set } = useAddress();
   const keys = (params.get("show") ?? FIRST).split(",");
   const shown = OFFERED.filter((chart) => keys.includes(chart));
@@ -107,6 +109,7 @@ export default function AlongPage({ loaderData: { head, charts, largest } }: Rou
           .map(({ chart, lines }) => (
             <Panel key={chart} title={ALONG_WORDS[chart].name} note={ALONG_WORDS[chart].note}>
               <LinesChart
+                stretches={stretches}
                 label={ALONG_WORDS[chart].name}
                 lines={lines}
                 height={170}

@@ -7,6 +7,8 @@ import { decimal, signedMoney } from "~/design/format";
 import { Panel } from "~/design/panel";
 import { PlainTable } from "~/design/plain-table";
 import { Head } from "~/portfolios/head";
+import { useStretches } from "~/portfolios/use-stretches";
+import { EdgeText } from "~/runs/edge-text";
 import { LuckAnswers } from "~/runs/luck-answers";
 import type { Route } from "./+types/portfolio-luck";
 
@@ -24,6 +26,7 @@ const money = (x: number) => signedMoney(x);
 
 /** Whether it could be luck, with everything that was tried before it, and what costs take. */
 export default function LuckPage({ loaderData: { head, view } }: Route.ComponentProps) {
+  const stretches = useStretches(head);
   const { luck, trials, edge, kinds } = view;
   const lines = useMemo(() => view.costs.map((line) => lineFrom(line)), [view]);
   const total = trials.states + trials.looks + trials.members;
@@ -55,22 +58,19 @@ export default function LuckPage({ loaderData: { head, view } }: Route.Component
           />
           <div className="px-3.5 py-2">
             {lines.length > 0 && (
-              <LinesChart label="Costs so far" lines={lines} height={160} tick={money} fileName={`${head.name}-costs-along`} />
+              <LinesChart
+                stretches={stretches}
+                label="Costs so far"
+                lines={lines}
+                height={160}
+                tick={money}
+                fileName={`${head.name}-costs-along`}
+              />
             )}
           </div>
         </Panel>
         <Panel title="How much more would it bear">
-          <p className="text-lg" data-edge={edge.times ?? ""}>
-            {edge.why === "found" ? (
-              <>
-                At <b className="figure-text">{decimal(edge.times, 2)}</b> times these costs nothing is left.
-              </>
-            ) : edge.why === "beyond" ? (
-              "Even at 32 times these costs something is left. Are they what trading costs?"
-            ) : (
-              "There is nothing left even without any costs."
-            )}
-          </p>
+          <EdgeText edge={edge} />
           <p className="mt-1 text-sm text-ink-soft">Solved by simulating the account again under other costs.</p>
         </Panel>
       </div>

@@ -6,6 +6,7 @@ import { decimal } from "~/design/format";
 import { Panel } from "~/design/panel";
 import { PlainTable } from "~/design/plain-table";
 import { Head } from "~/portfolios/head";
+import { useStretches } from "~/portfolios/use-stretches";
 import { Matrix } from "~/portfolios/matrix";
 import { useAddress } from "~/design/use-address";
 import type { Route } from "./+types/portfolio-together";
@@ -27,6 +28,7 @@ const percent = (x: number) => decimal(100 * x, 0);
 
 /** Do they move together, above all in bad times? */
 export default function TogetherPage({ loaderData: { head, view } }: Route.ComponentProps) {
+  const stretches = useStretches(head);
   const { params, set } = useAddress();
   const by = CHOICES.find((one) => one === params.get("by")) ?? "week";
   const { names, order, bad, halves, overlap } = view;
@@ -157,7 +159,14 @@ export default function TogetherPage({ loaderData: { head, view } }: Route.Compo
           )}
         </Panel>
         <Panel className="col-span-2" title="How many at once" note="members in the market and open positions at each close">
-          <LinesChart label="How many at once" lines={lines} height={170} tick={count} fileName={`${head.name}-at-once`} />
+          <LinesChart
+            stretches={stretches}
+            label="How many at once"
+            lines={lines}
+            height={170}
+            tick={count}
+            fileName={`${head.name}-at-once`}
+          />
         </Panel>
       </div>
     </>

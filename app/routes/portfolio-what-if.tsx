@@ -1,5 +1,6 @@
 import { useMemo, useState } from "react";
 import { Form, useNavigation } from "react-router";
+import { NO_FIGURES } from "#core/portfolio";
 import { headOfPage, loadPortfolio } from "#server/portfolio-report";
 import { whatIfOf, whatIfView } from "#server/portfolio-what-if";
 import { isRefused } from "#server/problem";
@@ -11,6 +12,7 @@ import { decimal, signedMoney } from "~/design/format";
 import { Panel, Problems } from "~/design/panel";
 import { PlainTable } from "~/design/plain-table";
 import { Head } from "~/portfolios/head";
+import { useStretches } from "~/portfolios/use-stretches";
 import { StretchRows } from "~/portfolios/stretch-rows";
 import type { Route } from "./+types/portfolio-what-if";
 
@@ -35,6 +37,7 @@ const EMPTY = { capital: 0, leverage: 1, costs: 1, drawdown: 20 };
 
 /** The account under other numbers, with a member that fails, with its days in another order. */
 export default function WhatIfPage({ loaderData: { head, view, problems } }: Route.ComponentProps) {
+  const stretches = useStretches(head);
   const busy = useNavigation().state !== "idle";
   const [typed, setTyped] = useState(() => {
     const asked = view?.asked ?? { ...EMPTY, capital: head.capital, leverage: head.leverage };
@@ -96,7 +99,14 @@ export default function WhatIfPage({ loaderData: { head, view, problems } }: Rou
               {view.largest === null ? "–" : decimal(100 * view.largest, 0)} % of the equity.
             </p>
             <div className="px-3.5 pb-3">
-              <LinesChart label="As it is, and what if" lines={lines} height={200} tick={count} fileName={`${head.name}-what-if-equity`} />
+              <LinesChart
+                stretches={stretches}
+                label="As it is, and what if"
+                lines={lines}
+                height={200}
+                tick={count}
+                fileName={`${head.name}-what-if-equity`}
+              />
             </div>
           </Panel>
           <Panel
@@ -113,14 +123,7 @@ export default function WhatIfPage({ loaderData: { head, view, problems } }: Rou
                 key: name,
                 name: `${name}, ${date}`,
                 plain: `${name}, ${date}`,
-                row: row ?? {
-                  netPercent: null,
-                  cagr: null,
-                  volatility: null,
-                  sharpe: null,
-                  maxDrawdownPercent: null,
-                  profitToDrawdown: null,
-                },
+                row: row ?? NO_FIGURES,
                 after: decimal(deepestTogether, 1),
               }))}
             />

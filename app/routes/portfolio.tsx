@@ -10,6 +10,7 @@ import { Strata } from "~/design/strata";
 import { useAddress } from "~/design/use-address";
 import { Head } from "~/portfolios/head";
 import { FigureStrip } from "~/portfolios/figure-strip";
+import { useStretches } from "~/portfolios/use-stretches";
 import { StretchRows } from "~/portfolios/stretch-rows";
 import { MetricName } from "~/design/metric-table";
 import { REPORT_KEYS } from "~/runs/report-keys";
@@ -32,22 +33,8 @@ export default function PortfolioPage({ loaderData: { head, report } }: Route.Co
   const { rows, lines, falls, stretches, metrics, tables, weightsAlong } = report;
   const { params, set } = useAddress();
   const shown = params.get("against") ?? "members";
-  const bounds = stretches?.bounds;
-  const tinted = useMemo(
-    () =>
-      bounds === undefined
-        ? []
-        : [
-            {
-              name: "weights estimated",
-              from: bounds.estimated[0] * 86_400_000,
-              to: bounds.estimated[1] * 86_400_000,
-              tint: "in-sample" as const,
-            },
-            { name: "judged", from: bounds.judged[0] * 86_400_000, to: bounds.judged[1] * 86_400_000, tint: "judged" as const },
-          ],
-    [bounds],
-  );
+  const tinted = useStretches(head, true);
+  const bare = useStretches(head);
   const curves = useMemo(() => {
     const out = [{ ...lineFrom(lines.together), look: "main" as const }];
     if (shown === "members") return [...out, ...lines.members.map((line) => lineFrom(line))];
@@ -156,14 +143,7 @@ export default function PortfolioPage({ loaderData: { head, report } }: Route.Co
           tick={hundred}
           fileName={`${head.name}-equity`}
         />
-        <LinesChart
-          label="Drawdown, %"
-          lines={deep}
-          height={130}
-          stretches={tinted.map((one) => ({ ...one, name: "" }))}
-          tick={percent}
-          fileName={`${head.name}-drawdown`}
-        />
+        <LinesChart label="Drawdown, %" lines={deep} height={130} stretches={bare} tick={percent} fileName={`${head.name}-drawdown`} />
       </Panel>
       <Panel flush className="mt-3" title="Against equal parts" note="the same members, the same account">
         <StretchRows

@@ -5,6 +5,7 @@ import { LinesChart } from "~/charts/lines-chart";
 import { lineFrom } from "~/charts/sent-line";
 import { decimal, money, signedMoney } from "~/design/format";
 import { Panel } from "~/design/panel";
+import { EdgeText } from "~/runs/edge-text";
 import { RunHead } from "~/runs/run-head";
 import type { Route } from "./+types/run-costs";
 
@@ -63,17 +64,7 @@ export default function RunCostsPage({ loaderData: { summary, layers, dates, met
       <div className="grid grid-cols-[minmax(330px,390px)_minmax(0,1fr)] items-start gap-3">
         <div className="flex flex-col gap-3">
           <Panel title="How much more would it bear">
-            <p className="text-lg" data-edge={edge.times ?? ""}>
-              {edge.why === "found" ? (
-                <>
-                  At <span className="figure-text font-semibold">{decimal(edge.times, 2)}</span> times these costs nothing is left.
-                </>
-              ) : edge.why === "beyond" ? (
-                "Even at 32 times these costs something is left. Are they what trading costs?"
-              ) : (
-                "There is nothing left even without any costs: costs are not what is wrong."
-              )}
-            </p>
+            <EdgeText edge={edge} />
             <p className="mt-1 text-sm text-ink-soft">
               Solved by computing the run again under other costs, {edge.looked.length} times. Other costs are other fills and other trades,
               so that this is no mere division. Financing stays as it is.

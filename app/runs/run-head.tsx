@@ -1,10 +1,11 @@
 import type { ReactNode } from "react";
-import { Link, NavLink } from "react-router";
+import { Link } from "react-router";
 import type { Layer } from "#server/layers";
 import type { RunSummary } from "#server/runs";
 import { Button } from "~/design/button";
 import { decimal } from "~/design/format";
 import { PageHead } from "~/design/panel";
+import { PartsNav } from "~/design/parts-nav";
 import { Strata } from "~/design/strata";
 
 interface Props {
@@ -51,20 +52,7 @@ export function RunHead({ summary, layers, dates, actions }: Props) {
           </>
         }
       />
-      <nav aria-label="Parts of the run" className="mb-3 flex gap-5 border-b border-edge">
-        {PARTS.map(([to, label]) => (
-          <NavLink
-            key={label}
-            end
-            to={`/runs/${summary.id}${to}`}
-            className={({ isActive }) =>
-              `-mb-px border-b-2 pb-1.5 no-underline ${isActive ? "border-ink font-semibold" : "border-transparent text-ink-soft hover:text-ink"}`
-            }
-          >
-            {label}
-          </NavLink>
-        ))}
-      </nav>
+      <PartsNav label="Parts of the run" base={`/runs/${summary.id}`} parts={PARTS} />
     </>
   );
 }

@@ -4,6 +4,7 @@ import { describe, expect, it } from "vitest";
 import { cascadeSchema } from "#core/cascades";
 import { jsonSchemaOf, marketSchema, settingsSchema, strategySchema } from "#core/documents";
 import { definitionsSchema } from "#core/library";
+import { ordersSchema } from "#core/orders";
 import { portfolioSchema } from "#core/portfolio";
 import { walkForwardSchema } from "#core/walk-forward";
 import { optimizationSchema } from ".";
@@ -16,6 +17,7 @@ const SCHEMAS = [
   ["optimization", "An optimization", optimizationSchema],
   ["walk-forward", "A walk-forward", walkForwardSchema],
   ["portfolio", "A portfolio", portfolioSchema],
+  ["orders", "An order sheet", ordersSchema],
   ["cascade", "A cascade", cascadeSchema],
   ["definitions", "Definitions to share", definitionsSchema],
 ] as const;

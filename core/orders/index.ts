@@ -1,3 +1,4 @@
 export * from "./sheet";
 export * from "./changes";
 export * from "./document";
+export * from "./schema";

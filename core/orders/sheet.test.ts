@@ -1,12 +1,12 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { parseDate } from "#core/bars";
-import { readSettings, readStrategy, type Settings, type Strategy } from "#core/documents";
+import { checkShape, readSettings, readStrategy, type Settings, type Strategy } from "#core/documents";
 import { compileStrategy, prepareRun, simulate, type PreparedRun } from "#core/engine";
 import { account, casesBars, documents, shape } from "#core/engine/slow/cases";
 import { prepareBacktest, runMarkets } from "#core/runs";
 import { fixtureBars } from "#core/testing/fixtures";
-import { orderRows, ordersDocument, sheetOf, sheetWithChanges, type Sheet } from ".";
+import { orderRows, ordersDocument, ordersSchema, sheetOf, sheetWithChanges, type Sheet } from ".";
 
 const FILLED_AT_CLOSE = 3;
 
@@ -108,6 +108,8 @@ describe("the sheet of yesterday", () => {
         const dates = datesOf(run);
         if (dates.length < 3) return;
         const date = new Date(dates[at % (dates.length - 1)] * 86_400_000).toISOString().slice(0, 10);
+        const sheet = sheetWithChanges(upTo(run, date));
+        expect(checkShape(ordersSchema, ordersDocument([{ name: "generated", fingerprint: "x", ...sheet }]))).toEqual([]);
         asked += heldAgainst(run, sheetOf(upTo(run, date))).asked;
       }),
       { numRuns: 200 },
@@ -144,6 +146,7 @@ describe("a sheet", () => {
       const to = new Date(date * 86_400_000).toISOString().slice(0, 10);
       const sheet = sheetWithChanges(upTo(trailing, to));
       expect(sheet.date).toBe(to);
+      expect(checkShape(ordersSchema, ordersDocument([{ name: "trailing", fingerprint: "x", ...sheet }]))).toEqual([]);
       expect(sheet.changes!.since < to).toBe(true);
       for (const key of Object.keys(seen) as (keyof typeof seen)[]) seen[key] += sheet.changes![key].length;
       for (const { position, level, before } of sheet.changes!.moved) {

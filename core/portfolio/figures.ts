@@ -15,7 +15,8 @@ export interface StretchRow {
 
 export const STRETCH_KEYS = ["netPercent", "cagr", "volatility", "sharpe", "maxDrawdownPercent", "profitToDrawdown"] as const;
 
-const NOTHING: StretchRow = {
+/** No figure at all. */
+export const NO_FIGURES: StretchRow = {
   netPercent: null,
   cagr: null,
   volatility: null,
@@ -36,7 +37,7 @@ export function stretchRow(simulation: Simulation, from = -Infinity, to = Infini
   while (first < ends.length && dates[ends[first]] < from) first++;
   let last = ends.length - 1;
   while (last >= 0 && dates[ends[last]] > to) last--;
-  if (last - first < 1) return NOTHING;
+  if (last - first < 1) return NO_FIGURES;
   const start = first === 0 ? run.account.capital : equity[ends[first - 1]];
   const values = Float64Array.from({ length: last - first + 1 }, (_, k) => equity[ends[first + k]]);
   return rowOf(
@@ -49,7 +50,7 @@ export function stretchRow(simulation: Simulation, from = -Infinity, to = Infini
 
 /** The same of any series of equity at period ends, which starts from a value. */
 export function rowOf(values: Float64Array, times: Float64Array, start: number, perYear: number): StretchRow {
-  if (!(start > 0) || values.some((x) => !(x > 0))) return NOTHING;
+  if (!(start > 0) || values.some((x) => !(x > 0))) return NO_FIGURES;
   const returns = Float64Array.from(values, (x, k) => x / (k === 0 ? start : values[k - 1]) - 1);
   const deviation = sampleDeviation(returns);
   const days = (times[times.length - 1] - times[0]) / DAY + 1;
