@@ -21,10 +21,6 @@ export function useJobs(): RunningJob[] {
   return jobs;
 }
 
-/** A load that takes longer than this is asked for anew: it may have been lost with a connection. Milliseconds. */
-const PATIENCE = 20_000;
-const wait = (milliseconds: number) => new Promise<void>((resolve) => setTimeout(resolve, milliseconds));
-
 /**
  * Loads the page's data again every so often while `on`. The next turn waits for the load before, not for a state that was
  * drawn: on a busy machine "loading" and "idle" are drawn as one, and whoever waits to see a change would wait for ever.
@@ -36,7 +32,7 @@ export function useRefresh(on: boolean, milliseconds: number): void {
     let timer: ReturnType<typeof setTimeout> | null = null;
     const again = () => {
       timer = setTimeout(() => {
-        if (timer !== null) void Promise.race([revalidate(), wait(PATIENCE)]).finally(() => timer !== null && again());
+        if (timer !== null) void revalidate().finally(() => timer !== null && again());
       }, milliseconds);
     };
     again();
