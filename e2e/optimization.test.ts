@@ -283,7 +283,7 @@ describe("an optimization", () => {
     expect([...known].sort((a, b) => b - a)).toEqual(known);
   });
 
-  it("goes on when its page is closed, and ends with every trial", async () => {
+  it("goes on when its page is closed, and ends with every trial", { timeout: 420_000 }, async () => {
     await startLong("1");
     const path = new URL(page.url()).pathname;
     await until(page, "Number(document.querySelector('[data-done]')?.dataset.done) >= 400", 60);
@@ -291,7 +291,7 @@ describe("an optimization", () => {
     // a page that draws slowly must not stop asking how far the job is
     await page.emulateCPUThrottling(4);
     await go(page, at(path));
-    await until(page, 'document.querySelector("[data-state=done]")', 180);
+    await until(page, 'document.querySelector("[data-state=done]")', 330);
     await page.emulateCPUThrottling(null);
     expect(await done()).toBe(71 * 36 * 4);
     const csv = await page.evaluate(async (p) => (await fetch(`${p}/trials.csv`)).text(), path);
