@@ -1,6 +1,5 @@
-import { firstAtOrAfter } from "#core/bars";
 import { entryMoment, exitMoment, type Trade } from "#core/documents";
-import { contributions, fallsOf, type Along, type Fall } from "#core/reading";
+import { contributions, fallPlaces, fallsOf, type Along, type Fall } from "#core/reading";
 import { lineOf, type SentLine } from "./lines";
 import type { StoredRun } from "./runs";
 import { sectorsOf } from "./sectors";
@@ -76,10 +75,7 @@ export function alongOfParts(
   return {
     charts: charts.map((chart) => ({ chart, lines: lines(chart) })),
     falls: shown.map((fall, i) => {
-      const peak = firstAtOrAfter(time, fall.start);
-      const low = firstAtOrAfter(time, fall.low);
-      // a fall from the starting capital began before the first close
-      const parts = contributions(along, equity[peak] < equity[low] + fall.money * (1 - 1e-9) ? -1 : peak, low) ?? [];
+      const parts = contributions(along, ...fallPlaces(fall, time, equity)) ?? [];
       return {
         fall,
         deepest: i === 0,

@@ -4,7 +4,7 @@ import {
   correlations,
   periodChanges,
   prepareMembers,
-  runOf,
+  runAlong,
   stretchRow,
   withOneMore,
   withoutOne,
@@ -48,20 +48,21 @@ export function membersView(page: PortfolioPage, pool: Pool): MembersView {
   const { document, computed } = page;
   const { account, simulation, fitted } = computed;
   const bounds = stretchesOf(page);
-  const weights = fitted[0].weights;
-  const rowsOf = (run: ReturnType<typeof runOf>) => {
+  const sets = (change: (weights: readonly number[]) => number[]) =>
+    fitted.map(({ from, weights }) => ({ from, weights: change(weights) }));
+  const rowsOf = (run: ReturnType<typeof runAlong>) => {
     const one = simulate(run, { members: true });
     return { row: stretchRow(one), judged: bounds === null ? null : stretchRow(one, ...bounds.judged) };
   };
-  const all = weights.map((_, m) => m);
-  const changed: ChangedRow[] = [{ name: "as it is", versionId: 0, what: "as it is", ...rowsOf(runOf(account, all, weights)) }];
+  const all = document.members.map((_, m) => m);
+  const changed: ChangedRow[] = [{ name: "as it is", versionId: 0, what: "as it is", ...rowsOf(runAlong(account, all, fitted)) }];
   document.members.forEach((member, m) => {
     if (all.length > 1)
       changed.push({
         name: member.name,
         versionId: member.versionId,
         what: "without",
-        ...rowsOf(runOf(account, all.filter((k) => k !== m), withoutOne(weights, m))), // prettier-ignore
+        ...rowsOf(runAlong(account, all.filter((k) => k !== m), sets((weights) => withoutOne(weights, m)))), // prettier-ignore
       });
   });
   const held = new Set(computed.versions.map(({ strategyId }) => strategyId));
@@ -73,7 +74,7 @@ export function membersView(page: PortfolioPage, pool: Pool): MembersView {
       name: entry.member.name,
       versionId: entry.version.id,
       what: "with",
-      ...rowsOf(runOf(wider, [...all, all.length], withOneMore(weights))),
+      ...rowsOf(runAlong(wider, [...all, all.length], sets(withOneMore))),
     });
   }
   const reserve = document.members.map((member, m): ReserveRow => {

@@ -142,13 +142,13 @@ describe("a portfolio's pages", () => {
   it("agree with each other and with the simulation", async () => {
     const { services, versions, settings } = await library();
     const members = [member(versions, 0, "ELVER", 0.3), member(versions, 1, "SMELT", 0.3), member(versions, 2, "COD", 0.4)];
-    const weighting = { mode: "inverseVolatility", from: "2015-01-05", to: "2016-12-30" } as const;
+    const weighting = { mode: "inverseVolatility", from: "2015-01-05", to: "2016-12-30", every: 6 } as const;
     const id = await services.portfolios.create("Three", { members, settings, weighting });
     const page = await pageOf(services, id);
     expect(headOfPage(page)).toMatchObject({
       name: "Three",
       members: 3,
-      weighting: "weights by inverse volatility, estimated 2015-01-05 to 2016-12-30",
+      weighting: "weights by inverse volatility, estimated 2015-01-05 to 2016-12-30, anew every 6 months",
     });
     const report = await portfolioReport(services, page);
     expect(sum(report.rows.map(({ profit }) => profit))).toBeCloseTo(report.metrics.netPercent!, 8);

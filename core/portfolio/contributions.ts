@@ -1,7 +1,6 @@
-import { firstAtOrAfter } from "#core/bars";
 import type { Simulation } from "#core/engine";
 import { mean, periodsPerYear, sampleDeviation } from "#core/metrics";
-import { fallsOf, type Fall } from "#core/reading";
+import { fallPlaces, fallsOf, type Fall } from "#core/reading";
 import { addedReturns, periodChanges } from "./series";
 
 /** A fall of the account and what each member's profit did from its peak to its lowest point, money; together −fall. */
@@ -34,11 +33,8 @@ export function contributionsOf(simulation: Simulation, mostFalls = 5): Contribu
     profit: memberProfit!.map((profit) => profit[last]),
     volatility: volatilityParts(simulation),
     falls: falls.map((fall) => {
-      const low = firstAtOrAfter(times, fall.low);
-      const peak = firstAtOrAfter(times, fall.start);
-      // a fall from the starting capital began before the first close
-      const fromStart = equity[peak] < equity[low] + fall.money * (1 - 1e-9);
-      return { fall, members: memberProfit!.map((profit) => profit[low] - (fromStart ? 0 : profit[peak])) };
+      const [peak, low] = fallPlaces(fall, times, equity);
+      return { fall, members: memberProfit!.map((profit) => profit[low] - (peak < 0 ? 0 : profit[peak])) };
     }),
   };
 }

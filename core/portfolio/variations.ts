@@ -1,3 +1,4 @@
+import { parseDate } from "#core/bars";
 import type { Settings } from "#core/documents";
 import { entriesRestOnPosition, givenUpFrom, prepareRun, simulate, type PreparedRun, type Simulation } from "#core/engine";
 import type { PreparedMembers } from "./portfolio";
@@ -8,11 +9,22 @@ export interface Account {
   settings: Settings;
 }
 
+/** Weights of some members from a date on (null: from the start). */
+export interface WeightSet {
+  from: string | null;
+  weights: readonly number[];
+}
+
 /** Runs some of the members (by number) with weights on one account; what the members' columns hold is shared by all such runs. */
-export function runOf({ prepared, settings }: Account, chosen: readonly number[], weights: readonly number[]): PreparedRun {
+export const runOf = (account: Account, chosen: readonly number[], weights: readonly number[]): PreparedRun =>
+  runAlong(account, chosen, [{ from: null, weights }]);
+
+/** The same with weights that change along the way; the first set holds from the start. */
+export function runAlong({ prepared, settings }: Account, chosen: readonly number[], [first, ...later]: readonly WeightSet[]): PreparedRun {
   const members = chosen.map((m, k) => {
     const { steps: _steps, ...member } = prepared.runMembers[m];
-    return { ...member, weight: weights[k] };
+    const steps = later.map(({ from, weights }) => ({ from: parseDate(from!)!, weight: weights[k] }));
+    return { ...member, weight: first.weights[k], ...(steps.length === 0 ? {} : { steps }) };
   });
   const run = prepareRun(members, settings, prepared.markets);
   if (run.value === null) throw new Error(run.problems.map((p) => p.message).join("; "));

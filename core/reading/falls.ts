@@ -1,4 +1,4 @@
-import { DAY } from "#core/bars";
+import { DAY, firstAtOrAfter } from "#core/bars";
 
 /** One fall of the equity from its running peak: where it began, its lowest point, and where the peak was passed again (null: not yet). */
 export interface Fall {
@@ -35,6 +35,12 @@ export function fallsOf(times: ArrayLike<number>, equity: ArrayLike<number>, cap
   }
   if (current !== null) out.push({ ...current, days: (times[equity.length - 1] - current.start) / DAY });
   return out;
+}
+
+/** Places of a fall's peak and of its lowest point; −1 for one from the starting capital, which began before the first point. */
+export function fallPlaces({ start, low, money }: Fall, times: ArrayLike<number>, equity: ArrayLike<number>): [peak: number, low: number] {
+  const [peak, bottom] = [firstAtOrAfter(times, start), firstAtOrAfter(times, low)];
+  return [equity[peak] < equity[bottom] + money * (1 - 1e-9) ? -1 : peak, bottom];
 }
 
 /** Percent fall from the running peak, which starts at the capital; 0 or negative. */
